@@ -104,7 +104,9 @@ export async function knownFaults(report: AttackReport, world: World): Promise<v
         `${base}/groups/try`,
         JSON.stringify({
           kind: 'filter',
-          text: 'interfaces.all(a, interfaces.all(b, interfaces.all(c, interfaces.all(d, interfaces.all(e, interfaces.all(f, true))))))',
+          text:
+            'interfaces.all(a, interfaces.all(b, interfaces.all(c, interfaces.all(d, interfaces.all(e, ' +
+            'interfaces.all(f, true))))))',
         }),
       ),
     )

@@ -94,7 +94,8 @@ try {
   }
   const show = (what: string, { times, errors }: { times: number[]; errors: number }): void =>
     console.log(
-      `${what.padEnd(34)} ${times.length} answers, p50 ${share(times, 0.5)} ms, p99 ${share(times, 0.99)} ms, ${errors} errors`,
+      `${what.padEnd(34)} ${times.length} answers, p50 ${share(times, 0.5)} ms, p99 ` +
+        `${share(times, 0.99)} ms, ${errors} errors`,
     )
   show(`${values.readers} readers`, await readFor(Number(values.seconds) / 2))
   let auditing = true
@@ -122,7 +123,9 @@ try {
   // Idle threads end after half a minute.
   await wait(40_000)
   console.log(
-    `memory after 1, 5, 10, 20 and ${audits} audits: ${[0, 4, 9, 19, audits - 1].map((i) => Math.round(held[i] ?? 0)).join(', ')} MB; idle afterwards ${Math.round(memory())} MB, ${openFiles()} open files`,
+    `memory after 1, 5, 10, 20 and ${audits} audits: ` +
+      `${[0, 4, 9, 19, audits - 1].map((i) => Math.round(held[i] ?? 0)).join(', ')} MB; idle afterwards ` +
+      `${Math.round(memory())} MB, ${openFiles()} open files`,
   )
   const figures = await (await fetch(`${address}/metrics`)).text()
   console.log(`long blocks of the main thread: ${/jurybox_long_blocks_total (\d+)/.exec(figures)?.[1]}`)

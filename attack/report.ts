@@ -14,7 +14,8 @@ export class AttackReport {
     part.ms = Date.now() - began
     const held = part.tried - part.broken.length
     console.log(
-      `${name.padEnd(46)} ${String(part.tried).padStart(7)} tried ${String(held).padStart(7)} held   ${Math.round(part.ms / 1000)} s`,
+      `${name.padEnd(46)} ${String(part.tried).padStart(7)} tried ${String(held).padStart(7)} held   ` +
+        `${Math.round(part.ms / 1000)} s`,
     )
     for (const broken of part.broken.slice(0, 20)) console.log(`  NOT HELD  ${broken}`)
     if (part.broken.length > 20) console.log(`  … and ${part.broken.length - 20} more`)

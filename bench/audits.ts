@@ -85,7 +85,8 @@ try {
   const first = await timed(whole)
   const show = (name: string, { ms, message }: { ms: number; message: string }): void =>
     console.log(
-      `${name.padEnd(22)} ${(ms / 1000).toFixed(2).padStart(7)} s  ${((ms / first.ms) * 100).toFixed(1).padStart(6)} %  ${message}`,
+      `${name.padEnd(22)} ${(ms / 1000).toFixed(2).padStart(7)} s  ` +
+        `${((ms / first.ms) * 100).toFixed(1).padStart(6)} %  ${message}`,
     )
   show('first', first)
   show('again', await timed(whole))
@@ -98,7 +99,11 @@ try {
   )
   // A rule that is being written: the first trial reads the devices, an edit asks them again.
   const edited = (domain: string): string =>
-    `id: own\ntitle: Own\nversion: 1.0.0\nstatement: s\nprofiles: [{ id: base, title: All }]\nrules:\n  - { id: r, title: t, statement: s, topic: T, severity: low, profile: base, decide: [{ id: lines, when: { all: [{ some: { block: 'line vty ...', has: transport input ssh } }, { model: 'system.services.http.enabled != true' }, 'ip domain name ${domain}'] }, outcome: pass, note: n }, { id: not, outcome: fail, note: n }] }\n`
+    `id: own\ntitle: Own\nversion: 1.0.0\nstatement: s\nprofiles: [{ id: base, title: All }]\nrules:\n ` +
+    ' - { id: r, title: t, statement: s, topic: T, severity: low, profile: base, decide: [{ id: lines, ' +
+    `when: { all: [{ some: { block: 'line vty ...', has: transport input ssh } }, { model: ` +
+    `'system.services.http.enabled != true' }, 'ip domain name ${domain}'] }, outcome: pass, note: n ` +
+    `}, { id: not, outcome: fail, note: n }] }\n`
   const trial = async (name: string, domain: string): Promise<void> => {
     const started = performance.now()
     const tried = await services.trial.answers(

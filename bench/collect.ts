@@ -9,7 +9,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { createInterface } from 'node:readline'
 import { fileURLToPath } from 'node:url'
-import { DeviceConnections } from '../packages/server/src/db/entities.ts'
+import { DeviceConnections } from '../packages/server/src/collect/entity.ts'
 import { startServer } from '../packages/server/src/server.ts'
 
 const count = Number(process.argv[2] ?? 300)
@@ -60,7 +60,9 @@ try {
     Number(
       (
         await services.database.query(
-          'SELECT SUM(data_length + index_length) AS bytes FROM information_schema.tables WHERE table_schema = DATABASE()',
+          `SELECT SUM(data_length + index_length) AS bytes
+            FROM information_schema.tables
+            WHERE table_schema = DATABASE()`,
         )
       )[0].bytes,
     )

@@ -49,7 +49,8 @@ const found = detectDialect(large)
 const tree = found.ok ? found.dialect.read(large) : null
 print(
   'one file of 100 MB, read',
-  `${((performance.now() - started) / 1000).toFixed(1)} s, ${Math.round((tree?.lines.length ?? 0) / 1000)} thousand lines`,
+  `${((performance.now() - started) / 1000).toFixed(1)} s, ` +
+    `${Math.round((tree?.lines.length ?? 0) / 1000)} thousand lines`,
 )
 print('peak memory after it', `${Math.round(process.resourceUsage().maxRSS / 1024)} MB`)
 if (estate.length === 0) console.log(tree)

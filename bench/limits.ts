@@ -19,7 +19,8 @@ const CASES: Readonly<Record<string, () => unknown>> = {
     readSnapshot(
       file(
         'a.cfg',
-        `system {\n host-name a;\n}\n${'x {\n'.repeat(READING_LIMITS.depth - 1)}${'}\n'.repeat(READING_LIMITS.depth - 1)}`,
+        `system {\n host-name ` +
+          `a;\n}\n${'x {\n'.repeat(READING_LIMITS.depth - 1)}${'}\n'.repeat(READING_LIMITS.depth - 1)}`,
       ),
     ),
   [`${READING_LIMITS.statements.toLocaleString('en')} statements`]: () =>
@@ -67,6 +68,7 @@ if (chosen === undefined) {
     said = ` (${String(error)})`
   }
   console.log(
-    `${chosen.padEnd(44)} ${((performance.now() - began) / 1000).toFixed(1)} s   ${Math.round(process.resourceUsage().maxRSS / 1024)} MB${said}`,
+    `${chosen.padEnd(44)} ${((performance.now() - began) / 1000).toFixed(1)} s   ` +
+      `${Math.round(process.resourceUsage().maxRSS / 1024)} MB${said}`,
   )
 }

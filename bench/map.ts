@@ -8,7 +8,7 @@ import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
 import { openBrowser, shows, signIn } from '../e2e/browser.ts'
-import { Memberships } from '../packages/server/src/db/entities.ts'
+import { Memberships } from '../packages/server/src/engagements/entity.ts'
 import { startServer } from '../packages/server/src/server.ts'
 
 const root = fileURLToPath(new URL('..', import.meta.url))
@@ -31,7 +31,9 @@ function files(count: number): { path: string; bytes: Uint8Array }[] {
       {
         path: `devices/b${n}/config.txt`,
         bytes: text(
-          `hostname b${n}\n${Array.from({ length: 9 }, (_unused, i) => `interface ${port(i + 1)}\n no shutdown\n`).join('')}ip http server\nend\n`,
+          'hostname ' +
+            `b${n}\n${Array.from({ length: 9 }, (_unused, i) => `interface ${port(i + 1)}\n no shutdown\n`).join('')}ip ` +
+            `http server\nend\n`,
         ),
       },
       { path: `devices/b${n}/device.yaml`, bytes: text(`site: s${Math.floor(n / 20)}\n`) },

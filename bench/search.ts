@@ -64,7 +64,8 @@ for (const size of SIZES) {
     })
   }
   console.log(
-    `\n${size} devices, ${Math.round(lines / 1000)} thousand lines, ${Math.round(index.lines / 1000)} thousand of them different`,
+    `\n${size} devices, ${Math.round(lines / 1000)} thousand lines, ${Math.round(index.lines / 1000)} ` +
+      'thousand of them different',
   )
   print(
     'read once, then kept',

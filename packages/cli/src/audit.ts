@@ -66,13 +66,15 @@ export function auditCommand(args: readonly string[], output: Output): number {
     else writeFileSync(options.out, text)
     const { pass, fail, unknown, error, notapplicable, waived } = document.counts
     output.stderr(
-      `${document.devices.length} devices: ${pass} pass, ${fail} fail, ${unknown} unknown, ${error} error, ${notapplicable} not applicable; ${waived} waived; ${document.refused.length} files refused\n`,
+      `${document.devices.length} devices: ${pass} pass, ${fail} fail, ${unknown} unknown, ${error} ` +
+        `error, ${notapplicable} not applicable; ${waived} waived; ${document.refused.length} files refused\n`,
     )
     const broken = document.expected.filter(({ outcome }) => outcome !== 'pass')
     const borne = broken.filter((one) => one.waived).length
     if (document.expected.length > 0)
       output.stderr(
-        `${document.expected.length} expectations: ${document.expected.length - broken.length} met, ${broken.length} violated or undecided; ${borne} waived\n`,
+        `${document.expected.length} expectations: ${document.expected.length - broken.length} met, ` +
+          `${broken.length} violated or undecided; ${borne} waived\n`,
       )
     return fail + unknown + error - waived + document.refused.length + broken.length - borne > 0 ? 1 : 0
   } catch (error) {
@@ -121,7 +123,8 @@ function parse(args: readonly string[]): Options {
   for (const { benchmark } of fittings)
     if (!benchmarks.some((one) => one.source.id === benchmark))
       throw new UsageError(
-        `the fitting of "${benchmark}" belongs to no selected benchmark (selected: ${benchmarks.map((one) => one.source.id).join(', ')})`,
+        `the fitting of "${benchmark}" belongs to no selected benchmark (selected: ` +
+          `${benchmarks.map((one) => one.source.id).join(', ')})`,
       )
   const set = (values.value ?? []).map(nameAndText)
   for (const [name] of set)
@@ -242,7 +245,8 @@ function waiversAt(path: string): Waiver[] {
     data = readYaml(readFileSync(path, 'utf8'))
   } catch (error) {
     throw new UsageError(
-      `the waivers in ${path} cannot be read: ${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`,
+      `the waivers in ${path} cannot be read: ` +
+        `${error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error)}`,
     )
   }
   const parsed = z.array(waiverSchema).safeParse(data)

@@ -65,7 +65,8 @@ export function readCommand(args: readonly string[], output: Output): number {
       ? devices
           .map(({ path, lines, unread, harmless }) =>
             [
-              `${path}: ${unread.length} of ${lines} lines unparsed (${((100 * unread.length) / Math.max(1, lines)).toFixed(1)} %)`,
+              `${path}: ${unread.length} of ${lines} lines unparsed ` +
+                `(${((100 * unread.length) / Math.max(1, lines)).toFixed(1)} %)`,
               ...unread.map(
                 ({ record, line, text: said, block }) =>
                   `${record}:${line}: ${block === null ? '' : `${block} › `}${said}`,

@@ -80,7 +80,8 @@ function questionsAt(path: string): TraceQuestion[] {
         return [traceQuestionSchema.parse(JSON.parse(line))]
       } catch (error) {
         throw new UsageError(
-          `${path}, line ${i + 1}: ${error instanceof z.ZodError ? schemaFault(error) : 'this is not JSON'} (expected {"at","src","dst","proto","sport","dport"})`,
+          `${path}, line ${i + 1}: ${error instanceof z.ZodError ? schemaFault(error) : 'this is not JSON'} ` +
+            '(expected {"at","src","dst","proto","sport","dport"})',
         )
       }
     })

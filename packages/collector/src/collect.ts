@@ -101,7 +101,10 @@ async function attemptOn(
         if (i < some.length - 1) continue
         throw new StepError(
           'login',
-          `${some.length === 1 ? 'the credential was refused' : `all ${some.length} credentials were refused`}${credentials.length > some.length ? `; ${credentials.length - some.length} more were not tried, to avoid a lockout` : ''}`,
+          (some.length === 1 ? 'the credential was refused' : `all ${some.length} credentials were refused`) +
+            (credentials.length > some.length
+              ? `; ${credentials.length - some.length} more were not tried, to avoid a lockout`
+              : ''),
           false,
         )
       }
@@ -161,7 +164,8 @@ async function login(
           reject(
             new StepError(
               'key',
-              'the host key has changed: the device was replaced, or the connection is intercepted. No credential was sent',
+              'the host key has changed: the device was replaced, or the connection is intercepted. No ' +
+                'credential was sent',
               false,
             ),
           )
@@ -217,7 +221,8 @@ function whyOf(error: Error & { code?: string; level?: string }, step: Step, hos
       if (/no matching/i.test(error.message))
         return new StepError(
           'ssh',
-          `the device only offers SSH algorithms deprecated by RFC 9142 (${error.message}); allow them in its connection if needed`,
+          `the device only offers SSH algorithms deprecated by RFC 9142 (${error.message}); allow them in ` +
+            'its connection if needed',
           false,
         )
       return new StepError(step === 'reachable' ? 'tcp' : 'ssh', error.message, true)

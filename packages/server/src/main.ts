@@ -26,7 +26,8 @@ async function rotate(dataFolder: string): Promise<void> {
   await offline(dataFolder, 'rotate-key', async (mariadb) => {
     const database = await openDatabase(mariadb.access)
     say(
-      `${await rotateKey(database, await fittingVault(database, dataFolder, process.env), dataFolder, process.env)} contents, keys and credentials re-encrypted with the new key.`,
+      `${await rotateKey(database, await fittingVault(database, dataFolder, process.env), dataFolder, process.env)} ` +
+        'contents, keys and credentials re-encrypted with the new key.',
     )
     await database.destroy()
   })
@@ -37,7 +38,8 @@ async function keep(mode: 'backup' | 'restore', dataFolder: string, file: string
   if (mode === 'backup') {
     const { tables } = await backUp(dataFolder, file, process.env)
     say(
-      `${file}: ${tables.reduce((sum, { rows }) => sum + rows, 0)} rows of ${tables.length} tables. It can only be decrypted with the key of this installation. Keep the key apart from it.`,
+      `${file}: ${tables.reduce((sum, { rows }) => sum + rows, 0)} rows of ${tables.length} tables. It ` +
+        'can only be decrypted with the key of this installation. Keep the key apart from it.',
     )
   } else {
     const {
@@ -45,7 +47,8 @@ async function keep(mode: 'backup' | 'restore', dataFolder: string, file: string
       contents,
     } = await restore(dataFolder, file, process.env)
     say(
-      `${dataFolder}: ${tables.reduce((sum, { rows }) => sum + rows, 0)} rows of ${tables.length} tables and ${contents} contents verified. Start with JURYBOX_DATA=${dataFolder} ./jurybox start`,
+      `${dataFolder}: ${tables.reduce((sum, { rows }) => sum + rows, 0)} rows of ${tables.length} tables ` +
+        `and ${contents} contents verified. Start with JURYBOX_DATA=${dataFolder} ./jurybox start`,
     )
   }
 }
@@ -57,12 +60,14 @@ async function transfer(mode: 'export' | 'import', dataFolder: string, given: re
   if (mode === 'export') {
     const { key, rows } = await exportOne(dataFolder, Number(first), second, process.env)
     say(
-      `${second}: ${rows['snapshots'] ?? 0} snapshots, ${rows['audits'] ?? 0} audits. It opens with JURYBOX_TRANSFER_KEY=${key}`,
+      `${second}: ${rows['snapshots'] ?? 0} snapshots, ${rows['audits'] ?? 0} audits. It opens with ` +
+        `JURYBOX_TRANSFER_KEY=${key}`,
     )
   } else {
     const { engagementId, rows } = await importOne(dataFolder, first, second, process.env)
     say(
-      `Engagement ${engagementId}: ${rows['snapshots'] ?? 0} snapshots, ${rows['audits'] ?? 0} audits. ${second} leads it.`,
+      `Engagement ${engagementId}: ${rows['snapshots'] ?? 0} snapshots, ${rows['audits'] ?? 0} audits. ` +
+        `${second} leads it.`,
     )
   }
 }

@@ -2,7 +2,7 @@ import { expect } from 'chai'
 import { generate } from 'otplib'
 import { MOST_FAILED_LOGINS } from '../src/auth/login-attempts.ts'
 import { oneTimePassword, passwordFault } from '../src/auth/passwords.ts'
-import { Users } from '../src/db/entities.ts'
+import { Users } from '../src/auth/entity.ts'
 import { ENDPOINTS } from '@jurybox/api'
 import { CONFIG, Client, PASSWORD, makeWorld, type World } from './world.ts'
 

@@ -2,7 +2,7 @@ import { createHmac } from 'node:crypto'
 import { expect } from 'chai'
 import { Desk } from '@jurybox/simulator'
 import { contentDigest, signed } from '../src/alerts/signature.ts'
-import { Deliveries } from '../src/db/alert-entities.ts'
+import { Deliveries } from '../src/alerts/entity.ts'
 import { CONFIG, makeWorld, type Client, type World } from './world.ts'
 
 describe('the signature of a call', () => {

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { createInterface } from 'node:readline'
 import { fileURLToPath } from 'node:url'
 import { expect } from 'chai'
-import { DeviceConnections } from '../src/db/entities.ts'
+import { DeviceConnections } from '../src/collect/entity.ts'
 import { Client, makeWorld, type World } from './world.ts'
 
 const root = fileURLToPath(new URL('../../../', import.meta.url))

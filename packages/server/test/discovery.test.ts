@@ -5,7 +5,7 @@ import { simulate, type SimulatedNetwork } from '@jurybox/simulator'
 import { expect } from 'chai'
 import ipaddr from 'ipaddr.js'
 import { addressesIn, translated } from '../src/discovery/service.ts'
-import { AlertEvents } from '../src/db/alert-entities.ts'
+import { AlertEvents } from '../src/alerts/entity.ts'
 import { makeWorld, type Client, type World } from './world.ts'
 
 describe('addresses that are tried', () => {

@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { AlertEvents } from '../src/db/alert-entities.ts'
+import { AlertEvents } from '../src/alerts/entity.ts'
 import { today } from '../src/findings/service.ts'
 import { makeWorld, type Client, type World } from './world.ts'
 

@@ -5,7 +5,7 @@ import { join } from 'node:path'
 import { expect } from 'chai'
 import { SealedVerdicts } from '../src/audits/sealed-verdicts.ts'
 import { MIGRATIONS, openDatabase } from '../src/db/data-source.ts'
-import { Verdicts } from '../src/db/entities.ts'
+import { Verdicts } from '../src/audits/entity.ts'
 import { PrivateMariaDb } from '../src/db/mariadb.ts'
 import { Vault } from '../src/vault/vault.ts'
 

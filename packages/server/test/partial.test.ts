@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { Records } from '../src/db/entities.ts'
+import { Records } from '../src/snapshots/entity.ts'
 import { makeWorld, type Client, type World } from './world.ts'
 
 const OPEN = (name: string): string => `hostname ${name}\nip http server\n`

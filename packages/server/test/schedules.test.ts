@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { Schedules } from '../src/db/entities.ts'
+import { Schedules } from '../src/schedules/entity.ts'
 import type { Rhythm } from '@jurybox/api/rhythm'
 import { cronOf, longestGap, missedSince, nextTimes, rhythmOf, wordsFor } from '../src/schedules/when.ts'
 import { makeWorld, type World } from './world.ts'

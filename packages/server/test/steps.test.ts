@@ -4,7 +4,7 @@ import { expect } from 'chai'
 import { simulate, type SimulatedDevice, type SimulatedNetwork } from '@jurybox/simulator'
 import { isPrefix } from '@jurybox/api/text'
 import { insideOf } from '../src/collect/ranges.ts'
-import { DeviceConnections } from '../src/db/entities.ts'
+import { DeviceConnections } from '../src/collect/entity.ts'
 import { makeWorld, type Client, type World } from './world.ts'
 
 const folder = fileURLToPath(new URL('../../../scenario/2026-11-16', import.meta.url))

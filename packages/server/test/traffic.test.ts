@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { TrafficOutcomes } from '../src/db/traffic-entities.ts'
+import { TrafficOutcomes } from '../src/traffic/entity.ts'
 import { makeWorld, type Client, type World } from './world.ts'
 
 const FILES = (list: string): Record<string, string> => ({

@@ -110,7 +110,8 @@ export class Cabling {
     return way
       .map(
         (device, i) =>
-          `${String(i + 1).padStart(2)}  ${i === way.length - 1 ? address : (this.#addressesOf(device)[0] ?? '?')}  ${device.name}\n`,
+          `${String(i + 1).padStart(2)}  ` +
+          `${i === way.length - 1 ? address : (this.#addressesOf(device)[0] ?? '?')}  ${device.name}\n`,
       )
       .join('')
   }

@@ -111,7 +111,8 @@ class IndentedEditing implements Editing {
     }
     if (!read?.understood)
       return refused(
-        `“${line}” is no command ${this.#block.length > 0 ? `of “${this.#block.at(-1)}”, nor of the device` : 'of the device'}`,
+        `“${line}” is no command ` +
+          `${this.#block.length > 0 ? `of “${this.#block.at(-1)}”, nor of the device` : 'of the device'}`,
       )
     const { command, opens } = read
     const tree = this.dialect.read(this.text)

@@ -60,7 +60,7 @@ export function makeRouter(): Router {
     return session.view?.mustChange === true && to.path !== '/new-password' ? '/new-password' : true
   })
   router.afterEach((to) => {
-    document.title = t('frame.juryBox2', { to: String(to.meta['title'] ?? '') })
+    document.title = t('frame.pageTitle', { to: String(to.meta['title'] ?? '') })
   })
   return router
 }

@@ -42,6 +42,12 @@ describe('the catalogue of texts', () => {
   it('has no text that no page asks for', () =>
     expect([...catalogue.keys()].filter((key) => !used.has(key))).to.deep.equal([]))
 
+  it('names its texts by what they say, not by a number', () => {
+    const named = /(?:[sS]tep|[sS]ha|Aes|AtLeast|After|Timeout|about)\d+$/
+    const numbered = [...catalogue.keys()].filter((key) => /\d$/.test(key) && !named.test(key))
+    expect(numbered).to.deep.equal([])
+  })
+
   it('uses the plain words of the trade', () => {
     const odd = [...catalogue].filter(([, text]) => NEVER.some((word) => word.test(text)))
     expect(odd.map(([key, text]) => `${key}: ${text}`)).to.deep.equal([])

@@ -24,8 +24,10 @@ export function expectedVerdicts(
       severity: stated.severity,
       branch: answer.outcome,
       title: stated.title,
-      statement: `From ${stated.from.join(', ')} to ${stated.to.join(', ')}${stated.only === undefined ? '' : `, ${stated.only}`}: ${mustWords(stated.must)}.`,
-      note: `${answer.words}${answer.packets ? `: ${answer.packets.readable.classes.join('; or ')}${answer.packets.readable.whole ? '' : '; and more'}` : ''}`,
+      statement:
+        `From ${stated.from.join(', ')} to ${stated.to.join(', ')}` +
+        `${stated.only === undefined ? '' : `, ${stated.only}`}: ${mustWords(stated.must)}.`,
+      note: answer.words + (answer.packets ? `: ${packetWords(answer.packets)}` : ''),
       subjects: [],
       exhibits: answer.exhibits.map((exhibit) => ({
         record: exhibit.record,
@@ -40,4 +42,8 @@ export function expectedVerdicts(
       values: [],
     }
   })
+}
+
+function packetWords({ readable }: NonNullable<ExpectationAnswer['packets']>): string {
+  return `${readable.classes.join('; or ')}${readable.whole ? '' : '; and more'}`
 }

@@ -8,9 +8,12 @@ const COUNTED = new Set(['pass', 'fail', 'unknown', 'error'])
 
 /** The formulas, for people. All weights are 1; a waived violation counts as what it is. */
 export const SCORE_FORMULAS: Readonly<Record<'flat' | 'weighted', string>> = {
-  flat: 'XCCDF flat model: one point for each rule on each device that passes, of as many as were decided or could not be.',
+  flat:
+    'XCCDF flat model: one point for each rule on each device that passes, of as many as were decided ' +
+    'or could not be.',
   weighted:
-    'XCCDF default model: each rule scores the share of its devices that pass, each topic the mean of its rules, the benchmark the mean of its topics, from 0 to 100.',
+    'XCCDF default model: each rule scores the share of its devices that pass, each topic the mean of ' +
+    'its rules, the benchmark the mean of its topics, from 0 to 100.',
 }
 
 /**

@@ -102,7 +102,10 @@ function remedyOf(
 
 /** A note on the statements that become active again with a part. */
 function activationNote({ path, statements }: InactivePart): string {
-  return `“${path}” is deactivated, and is activated with all that is in it (${statements.length === 1 ? '1 statement' : `${statements.length} statements`})`
+  return (
+    `“${path}” is deactivated, and is activated with all that is in it ` +
+    `(${statements.length === 1 ? '1 statement' : `${statements.length} statements`})`
+  )
 }
 
 /**

@@ -59,7 +59,8 @@ export function citeLines(tree: LocatedTree, numbers: readonly number[], mask: M
         reason:
           line < 1 || line > tree.lines.length
             ? 'there is no such line'
-            : 'no statement of its own holds here: the line only structures the listing, opens a level, or is replaced by another',
+            : 'no statement of its own holds here: the line only structures the listing, opens a level, or is ' +
+              'replaced by another',
       })),
   }
 }

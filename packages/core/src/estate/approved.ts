@@ -117,7 +117,9 @@ function listFor(
   if (labelled.length > 0)
     return {
       list: labelled,
-      of: `for devices with label ${[...new Set(labelled.map(({ label }) => `${label?.name}: ${String(label?.value)}`))].join(', ')}`,
+      of:
+        'for devices with label ' +
+        `${[...new Set(labelled.map(({ label }) => `${label?.name}: ${String(label?.value)}`))].join(', ')}`,
     }
   return {
     list: model === null ? [] : approvals.filter(({ models }) => models.includes(model)),

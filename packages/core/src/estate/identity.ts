@@ -100,7 +100,9 @@ export function recognise(found: readonly FoundDevice[], known: readonly KnownDe
         kind: 'duplicate',
         found: one,
         as: twice.name,
-        why: `${twice.name}, found at ${twice.reachedAt}, has an address of it: ${shared.find((address) => twice.addresses.map(canonicalAddress).includes(address))}`,
+        why:
+          `${twice.name}, found at ${twice.reachedAt}, has an address of it: ` +
+          `${shared.find((address) => twice.addresses.map(canonicalAddress).includes(address))}`,
       }
     const at = shared.map((address) => byAddress.get(address)).find((device) => device !== undefined)
     if (at) {

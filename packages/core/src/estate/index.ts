@@ -60,4 +60,4 @@ export {
   type Member,
   type TableName,
 } from './tables.ts'
-export { segmentsOf, vlansIn, type Segments } from './segments.ts'
+export { segmentsOf, type Segments } from './segments.ts'

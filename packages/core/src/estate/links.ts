@@ -139,7 +139,9 @@ export function linksOf(devices: readonly Digested[]): Link[] {
         a,
         b: end(far, true, odd.port, odd.at),
         standing: 'disagreeing',
-        note: `${device} sees ${far} ${farPort ?? ''} at ${port}; ${far} sees ${odd.far} ${odd.farPort ?? ''} at ${odd.port}`,
+        note:
+          `${device} sees ${far} ${farPort ?? ''} at ${port}; ${far} sees ${odd.far} ${odd.farPort ?? ''} at ` +
+          `${odd.port}`,
       })
       continue
     }

@@ -1,4 +1,4 @@
-import { subnetOf } from '../model/index.ts'
+import { ALL_VLANS, subnetOf, vlansOf } from '../model/index.ts'
 import type { DeviceDigest } from './digest.ts'
 
 /** What a device has a part in: VLANs (IEEE 802.1Q) by their ids, subnets by the prefixes of its addresses. */
@@ -8,9 +8,6 @@ export interface Segments {
   /** It has a trunk that names no VLANs: which of them it carries is not stated. */
   readonly anyVlan: boolean
 }
-
-/** Highest id of a VLAN: IEEE 802.1Q, 9.6. */
-const LAST_VLAN = 4094
 
 export function segmentsOf({ vlans, interfaces }: DeviceDigest): Segments {
   const ids = new Set(vlans.map(({ id }) => id))
@@ -27,21 +24,10 @@ export function segmentsOf({ vlans, interfaces }: DeviceDigest): Segments {
     const own = /^vlan\.?(\d{1,4})$/i.exec(name)?.[1]
     if (own !== undefined) ids.add(Number(own))
     if (mode !== 'trunk') continue
-    const allowed = allowedVlans === null || /^all$/i.test(allowedVlans) ? null : vlansIn(allowedVlans)
+    const stated = allowedVlans === null || allowedVlans.toLowerCase() === ALL_VLANS ? null : allowedVlans
+    const allowed = stated === null ? null : vlansOf(stated, (name) => vlans.find((vlan) => vlan.name === name)?.id)
     if (allowed === null) anyVlan = true
     else for (const id of allowed) ids.add(id)
   }
   return { vlans: [...ids].sort((a, b) => a - b), subnets: [...subnets].sort(), anyVlan }
-}
-
-/** `30,40-42` as ids; null where it says something else: then nothing is known of it. */
-export function vlansIn(text: string): number[] | null {
-  const ids: number[] = []
-  for (const part of text.split(',').map((one) => one.trim())) {
-    if (/^none$/i.test(part)) continue
-    const [, from, to] = /^(\d{1,4})(?:-(\d{1,4}))?$/.exec(part) ?? []
-    if (from === undefined) return null
-    for (let id = Number(from); id <= Math.min(Number(to ?? from), LAST_VLAN); id++) ids.push(id)
-  }
-  return ids
 }

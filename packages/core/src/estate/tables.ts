@@ -134,7 +134,9 @@ const MAKERS: Readonly<Record<TableName, (devices: EstateDevices) => EstateTable
         { os, version: version ?? NONE },
         {
           device: name,
-          what: `${model ?? 'model not stated'}${facts.approved ? `, ${APPROVED_WORDS[facts.approved] ?? facts.approved}` : ''}`,
+          what:
+            (model ?? 'model not stated') +
+            (facts.approved ? `, ${APPROVED_WORDS[facts.approved] ?? facts.approved}` : ''),
           at: digest.software.at,
         },
       )

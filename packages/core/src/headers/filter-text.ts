@@ -302,7 +302,8 @@ class Reader {
       return headers.all(family, headers.value('fragment', operator === '!=' ? 1 : 0))
     this.#at = start
     return this.#expected(
-      'octets that are looked at here: icmp[icmptype], icmp[icmpcode], tcp[tcpflags], ip[1] & 0xfc, ip6[0:2] & 0x0fc0, ip[6:2] & 0x1fff',
+      'octets that are looked at here: icmp[icmptype], icmp[icmpcode], tcp[tcpflags], ip[1] & 0xfc, ' +
+        'ip6[0:2] & 0x0fc0, ip[6:2] & 0x1fff',
     )
   }
 

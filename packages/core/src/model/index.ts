@@ -17,6 +17,7 @@ export { deviceModelSchema, type DeviceModel, type Secret } from './schema/index
 export type { EntryMatch, Range } from './entry-match.ts'
 export * from './address.ts'
 export { kindOfInterface } from './interface-kind.ts'
+export { ALL_VLANS, vlanRanges, vlansOf } from './vlans.ts'
 export type { ModelDialect, ModelRules } from './dialect.ts'
 export { EffectiveConfig } from './effective-config.ts'
 export * from './pattern.ts'

@@ -22,6 +22,11 @@ export const OUTCOME_WORDS: Readonly<Record<keyof Counts, string>> = {
  */
 export function writeHtml(report: Report, more = ''): string {
   const { document } = report
+  const { title, takenAt } = document.snapshot
+  const benchmarks = document.benchmarks.map(
+    ({ id, title: name, version, profile }) =>
+      `${esc(name)} ${esc(version)} (profile ${esc(report.profiles[id] ?? profile)})`,
+  )
   const fonts = more === '' ? '' : '; font-src data:'
   return `<!doctype html>
 <html lang="en">
@@ -36,7 +41,7 @@ export function writeHtml(report: Report, more = ''): string {
 <header>
 <p class="kicker">Evidence report${report.engagement === null ? '' : ` · ${esc(report.engagement)}`}</p>
 <h1>${esc(report.title)}</h1>
-<p>Made ${time(report.madeAt)} · snapshot “${esc(document.snapshot.title)}”${document.snapshot.takenAt === null ? '' : ` of ${time(document.snapshot.takenAt)}`}</p>${
+<p>Made ${time(report.madeAt)} · snapshot “${esc(title)}”${takenAt === null ? '' : ` of ${time(takenAt)}`}</p>${
     document.limitedTo === undefined
       ? ''
       : `
@@ -45,11 +50,10 @@ export function writeHtml(report: Report, more = ''): string {
 ${countsLine(report.counts)}
 </header>
 <nav aria-label="Contents"><h2>Contents</h2><ol>
-${report.assessment === null ? '' : `<li><a href="#assessment">${esc(report.assessment.title)}</a></li>`}<li><a href="#scope">Scope</a></li><li><a href="#method">Method</a></li><li><a href="#rules">Rules</a></li>
-<li><a href="#standing">Score and coverage</a></li><li><a href="#requirements">Requirements</a></li>${document.attested.length === 0 ? '' : `<li><a href="#people">Questions for people (${document.attested.length})</a></li>`}${document.expected.length === 0 ? '' : `<li><a href="#traffic">Expectations (${document.expected.length})</a></li>`}<li><a href="#findings">Findings (${findingWords(report.findingCounts)})</a></li><li><a href="#records">Records</a></li>
+${contents(report)}
 </ol></nav>
 <section id="scope"><h2>Scope</h2>
-<p>${document.devices.length} devices audited with ${document.benchmarks.map((b) => `${esc(b.title)} ${esc(b.version)} (profile ${esc(report.profiles[b.id] ?? b.profile)})`).join(', ')}.</p>
+<p>${document.devices.length} devices audited with ${benchmarks.join(', ')}.</p>
 ${table(['Device', 'Dialect', 'Lines', 'Unparsed', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])], deviceRows(report))}
 ${
   document.refused.length === 0
@@ -72,7 +76,7 @@ ${table(
 )}
 </section>
 <section id="standing"><h2>Score and coverage</h2>
-${document.scores.map(({ benchmark, flat, weighted }) => `<p><strong>${esc(benchmark)}</strong>: ${flat.points} of ${flat.of} points; weighted ${weighted === null ? 'not decided' : weighted.toFixed(1)}.</p>`).join('\n')}
+${document.scores.map(scoreHtml).join('\n')}
 <p class="quiet">${esc(SCORE_FORMULAS.flat)} ${esc(SCORE_FORMULAS.weighted)}</p>
 ${table(
   ['Framework', 'Automatic', 'Partly', 'By a person', 'Not covered', 'Outside the network'],
@@ -90,7 +94,8 @@ ${
       )}`
 }
 </section>
-${report.assessment === null ? '' : assessmentSection(report.assessment)}<section id="requirements"><h2>Requirements</h2>
+${report.assessment === null ? '' : assessmentSection(report.assessment)}
+<section id="requirements"><h2>Requirements</h2>
 ${[...grouped(report.requirements, (line) => line.framework)]
   .map(
     ([framework, lines]) =>
@@ -115,7 +120,9 @@ ${table(
   ['Question', 'Answer', 'By', 'Until', 'Evidence'],
   document.attested.map((one) => [
     `<strong>${esc(one.title)}</strong><br>${esc(one.question)}`,
-    `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer has expired)' : ''}${one.note === '' ? '' : `<br>${esc(one.note)}`}`,
+    OUTCOME_WORDS[one.outcome] +
+      (one.expired ? ' (the last answer has expired)' : '') +
+      (one.note === '' ? '' : `<br>${esc(one.note)}`),
     esc(one.by ?? ''),
     one.until === null ? '' : time(one.until),
     one.files.length === 0
@@ -142,7 +149,11 @@ ${table(
 }
 <section id="findings"><h2>Findings</h2>
 <p class="quiet">${findingWords(report.findingCounts)}. A finding is a verdict that is fail, unknown or error.</p>
-${report.findings.length === 0 ? '<p>There are no findings.</p>' : report.findings.map((finding) => findingHtml(finding, report.paths)).join('\n')}
+${
+  report.findings.length === 0
+    ? '<p>There are no findings.</p>'
+    : report.findings.map((finding) => findingHtml(finding, report.paths)).join('\n')
+}
 </section>
 <section id="records"><h2>Records</h2>
 ${table(
@@ -154,21 +165,49 @@ ${table(
     `<code class="hash">${record.fingerprint}</code>`,
   ]),
 )}
-<p class="quiet">Build ${esc(document.build)}. The fingerprint of a record is an HMAC-SHA256 of the file as it was imported, under the key of the engagement: the same file has the same one.</p>
+<p class="quiet">Build ${esc(document.build)}. The fingerprint of a record is an HMAC-SHA256 of the file as it was
+imported, under the key of the engagement: the same file has the same one.</p>
 </section>
 </body>
 </html>
 `
 }
 
+function contents({ assessment, document, findingCounts }: Report): string {
+  const entries: (readonly [id: string, words: string])[] = [
+    ['scope', 'Scope'],
+    ['method', 'Method'],
+    ['rules', 'Rules'],
+    ['standing', 'Score and coverage'],
+    ['requirements', 'Requirements'],
+  ]
+  if (assessment !== null) entries.unshift(['assessment', esc(assessment.title)])
+  if (document.attested.length > 0) entries.push(['people', `Questions for people (${document.attested.length})`])
+  if (document.expected.length > 0) entries.push(['traffic', `Expectations (${document.expected.length})`])
+  entries.push(['findings', `Findings (${findingWords(findingCounts)})`], ['records', 'Records'])
+  return entries.map(([id, words]) => `<li><a href="#${id}">${words}</a></li>`).join('\n')
+}
+
+function scoreHtml({ benchmark, flat, weighted }: Report['document']['scores'][number]): string {
+  const share = weighted === null ? 'not decided' : weighted.toFixed(1)
+  return `<p><strong>${esc(benchmark)}</strong>: ${flat.points} of ${flat.of} points; weighted ${share}.</p>`
+}
+
 function findingHtml({ number, title, statement, verdict, takenAt }: Finding, paths: Report['paths']): string {
+  const values = verdict.values.map(({ name, value, from }) => `${esc(name)} = ${esc(value)} (${esc(from)})`)
+  const meta = [
+    OUTCOME_WORDS[verdict.outcome],
+    `severity ${verdict.severity}`,
+    `${code(verdict.rule)}, branch ${code(verdict.branch)}`,
+    `evidence ${takenAt === null ? 'of unknown age' : `of ${time(takenAt)}`}`,
+  ]
   return `<article id="finding-${number}">
-<h3><span class="mark ${verdict.outcome}" aria-hidden="true"></span>${number}. ${esc(title)} <span class="device">${esc(verdict.device)}</span></h3>
-<p class="meta">${OUTCOME_WORDS[verdict.outcome]} · severity ${verdict.severity} · <code>${esc(verdict.rule)}</code>, branch <code>${esc(verdict.branch)}</code> · evidence ${takenAt === null ? 'of unknown age' : `of ${time(takenAt)}`}</p>
+<h3>${mark(verdict.outcome)}${number}. ${esc(title)} <span class="device">${esc(verdict.device)}</span></h3>
+<p class="meta">${meta.join(' · ')}</p>
 <p>${esc(verdict.note)}</p>
-${(verdict.waived ?? []).map(({ subject, reason, owner, expires }) => `<p><strong>Waived${subject === null ? '' : ` for ${esc(subject)}`}</strong> until ${time(expires)}, risk owner ${esc(owner)}: ${esc(reason)}</p>`).join('\n')}
+${(verdict.waived ?? []).map(waivedHtml).join('\n')}
 <p class="quiet">${esc(statement)}</p>
-${verdict.values.length === 0 ? '' : `<p class="quiet">Values: ${verdict.values.map(({ name, value, from }) => `${esc(name)} = ${esc(value)} (${esc(from)})`).join('; ')}</p>`}
+${values.length === 0 ? '' : `<p class="quiet">Values: ${values.join('; ')}</p>`}
 ${verdict.missing.length === 0 ? '' : `<p>Missing:</p>${pre(verdict.missing.join('\n'))}`}
 ${verdict.extra.length === 0 ? '' : `<p>Extra:</p>${pre(verdict.extra.join('\n'))}`}
 ${verdict.exhibits
@@ -179,6 +218,11 @@ ${verdict.exhibits.length > 12 ? `<p class="quiet">and ${verdict.exhibits.length
 ${remedyHtml(verdict)}
 <p class="quiet">References: ${verdict.references.map(esc).join(' · ')}</p>
 </article>`
+}
+
+function waivedHtml({ subject, reason, owner, expires }: NonNullable<Verdict['waived']>[number]): string {
+  const what = `<strong>Waived${subject === null ? '' : ` for ${esc(subject)}`}</strong>`
+  return `<p>${what} until ${time(expires)}, risk owner ${esc(owner)}: ${esc(reason)}</p>`
 }
 
 function exhibitHtml({ record, from, to, text, absent }: Verdict['exhibits'][number], paths: Report['paths']): string {
@@ -193,7 +237,7 @@ function exhibitHtml({ record, from, to, text, absent }: Verdict['exhibits'][num
 
 function remedyHtml({ remedy }: Verdict): string {
   if (remedy === null) return ''
-  if ('words' in remedy) return `<h4>Remedy</h4><p>${esc(remedy.words).replaceAll('\n', '<br>')}</p>`
+  if ('words' in remedy) return `<h4>Remediation</h4><p>${esc(remedy.words).replaceAll('\n', '<br>')}</p>`
   const risk = {
     none: '',
     session: '<p><strong>May cut off the session that applies the change.</strong></p>',
@@ -202,8 +246,12 @@ function remedyHtml({ remedy }: Verdict): string {
   const check =
     remedy.check.length === 0
       ? ''
-      : `<p>First make sure:</p><ul>${remedy.check.map((line) => `<li>${esc(line)}</li>`).join('')}</ul>`
-  return `<h4>Remedy</h4>${risk}${check}${pre(remedy.commands.join('\n'))}<h4>Rollback</h4>${pre(remedy.rollback.join('\n'))}${remedy.unrestored === undefined ? '' : `<p>Not brought back: ${esc(remedy.unrestored)}</p>`}`
+      : `<p>First check:</p><ul>${remedy.check.map((line) => `<li>${esc(line)}</li>`).join('')}</ul>`
+  const lost = remedy.unrestored === undefined ? '' : `<p>Not restored by the rollback: ${esc(remedy.unrestored)}</p>`
+  return (
+    `<h4>Remediation</h4>${risk}${check}${pre(remedy.commands.join('\n'))}` +
+    `<h4>Rollback</h4>${pre(remedy.rollback.join('\n'))}${lost}`
+  )
 }
 
 function deviceRows({ document }: Report): string[][] {
@@ -225,11 +273,20 @@ function numbers(counts: Counts): string[] {
 }
 
 function countsLine(counts: Counts): string {
-  return `<p class="counts">${OUTCOMES.map((outcome) => `<span><span class="mark ${outcome}" aria-hidden="true"></span><b>${counts[outcome]}</b> ${OUTCOME_WORDS[outcome]}</span>`).join(' ')}</p>`
+  const each = OUTCOMES.map(
+    (outcome) => `<span>${mark(outcome)}<b>${counts[outcome]}</b> ${OUTCOME_WORDS[outcome]}</span>`,
+  )
+  return `<p class="counts">${each.join(' ')}</p>`
+}
+
+function mark(outcome: keyof Counts): string {
+  return `<span class="mark ${outcome}" aria-hidden="true"></span>`
 }
 
 function table(head: readonly string[], rows: readonly (readonly string[])[]): string {
-  return `<table><thead><tr>${head.map((cell) => `<th scope="col">${esc(cell)}</th>`).join('')}</tr></thead><tbody>${rows.map((row) => `<tr>${row.map((cell) => `<td>${cell}</td>`).join('')}</tr>`).join('')}</tbody></table>`
+  const heads = head.map((cell) => `<th scope="col">${esc(cell)}</th>`).join('')
+  const body = rows.map((row) => `<tr>${row.map((cell) => `<td>${cell}</td>`).join('')}</tr>`).join('')
+  return `<table><thead><tr>${heads}</tr></thead><tbody>${body}</tbody></table>`
 }
 
 function esc(text: string): string {
@@ -255,20 +312,58 @@ function time(text: string): string {
 
 const STYLE = `
 :root{color-scheme:light}
-body{font:15px/1.5 "Source Sans 3","Segoe UI",system-ui,sans-serif;color:#20242c;background:#fffdf8;max-width:60rem;margin:2rem auto;padding:0 1.5rem}
-h1,h2{font-family:"Source Serif 4",Georgia,serif;font-weight:600}h1{font-size:2rem;margin:.2rem 0}h2{border-top:1px solid #dad4c5;padding-top:1.2rem;margin-top:2.4rem}
-h3{font-size:1.1rem;margin-top:1.6rem}h4{margin:.8rem 0 .2rem}.kicker,.meta,.quiet,figcaption{color:#646a73;font-size:.9rem}
-table{border-collapse:collapse;width:100%;font-size:.9rem;font-variant-numeric:tabular-nums}th,td{text-align:left;vertical-align:top;padding:.3rem .6rem .3rem 0;border-bottom:1px solid #dad4c5}
-code,pre{font-family:"JetBrains Mono",ui-monospace,monospace;font-size:.85em}.hash{font-size:.7em;word-break:break-all}
-pre{background:#f5f2ea;border:1px solid #dad4c5;border-radius:3px;padding:.5rem .7rem;overflow-x:auto;white-space:pre-wrap;margin:.3rem 0}
-.n{display:inline-block;width:3.2em;color:#646a73;user-select:none}figure{margin:.6rem 0}.device{font-weight:400;color:#5a2f52}
-article{border-top:1px solid #dad4c5}.counts>span{margin-right:.9rem;white-space:nowrap}a{color:#5a2f52}
+body{
+  font:15px/1.5 "Source Sans 3","Segoe UI",system-ui,sans-serif;
+  color:#20242c;
+  background:#fffdf8;
+  max-width:60rem;
+  margin:2rem auto;
+  padding:0 1.5rem;
+}
+h1,h2{font-family:"Source Serif 4",Georgia,serif;font-weight:600}
+h1{font-size:2rem;margin:.2rem 0}
+h2{border-top:1px solid #dad4c5;padding-top:1.2rem;margin-top:2.4rem}
+h3{font-size:1.1rem;margin-top:1.6rem}
+h4{margin:.8rem 0 .2rem}
+.kicker,.meta,.quiet,figcaption{color:#646a73;font-size:.9rem}
+table{border-collapse:collapse;width:100%;font-size:.9rem;font-variant-numeric:tabular-nums}
+th,td{text-align:left;vertical-align:top;padding:.3rem .6rem .3rem 0;border-bottom:1px solid #dad4c5}
+code,pre{font-family:"JetBrains Mono",ui-monospace,monospace;font-size:.85em}
+.hash{font-size:.7em;word-break:break-all}
+pre{
+  background:#f5f2ea;
+  border:1px solid #dad4c5;
+  border-radius:3px;
+  padding:.5rem .7rem;
+  overflow-x:auto;
+  white-space:pre-wrap;
+  margin:.3rem 0;
+}
+.n{display:inline-block;width:3.2em;color:#646a73;user-select:none}
+figure{margin:.6rem 0}
+.device{font-weight:400;color:#5a2f52}
+article{border-top:1px solid #dad4c5}
+.counts>span{margin-right:.9rem;white-space:nowrap}
+a{color:#5a2f52}
 .mark{display:inline-block;width:.7em;height:.7em;margin-right:.4em;box-sizing:border-box;vertical-align:-.05em}
-.mark.pass{border:2px solid #1f7a6d;border-radius:50%}.mark.fail{background:#b93a22}
-.mark.unknown{transform:rotate(45deg) scale(.8);border:2px solid #7e5800;background:linear-gradient(135deg,#7e5800 50%,transparent 50%)}
-.mark.error{border:2px solid #20242c;background:linear-gradient(45deg,transparent 44%,#20242c 44% 56%,transparent 56%),linear-gradient(-45deg,transparent 44%,#20242c 44% 56%,transparent 56%)}
+.mark.pass{border:2px solid #1f7a6d;border-radius:50%}
+.mark.fail{background:#b93a22}
+.mark.unknown{
+  transform:rotate(45deg) scale(.8);
+  border:2px solid #7e5800;
+  background:linear-gradient(135deg,#7e5800 50%,transparent 50%);
+}
+.mark.error{
+  border:2px solid #20242c;
+  background:linear-gradient(45deg,transparent 44%,#20242c 44% 56%,transparent 56%),
+    linear-gradient(-45deg,transparent 44%,#20242c 44% 56%,transparent 56%);
+}
 .mark.notapplicable,.mark.notchecked{height:2px;background:#646a73;vertical-align:.25em}
-@media print{body{margin:0;max-width:none}article,figure{break-inside:avoid}a{color:inherit;text-decoration:none}}
+@media print{
+  body{margin:0;max-width:none}
+  article,figure{break-inside:avoid}
+  a{color:inherit;text-decoration:none}
+}
 `
 
 export const htmlFormat: ReportFormat = {

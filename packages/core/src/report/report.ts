@@ -182,14 +182,21 @@ function coverageLines(
 }
 
 const METHOD: readonly string[] = [
-  'Passing is not certification: this report says what rules and people have found in what was captured, and which requirements nobody has looked at.',
-  'Stored configurations stand for the running ones; no device was contacted for this report. The age of each record is given beside it.',
-  'Each rule is decided by the first of its branches that holds; the branch is named with every verdict. Silence of a listing is read as the rule states it, never as a pass by itself.',
-  'Expectations of traffic are answered for every packet of a class, not for a sample, on the tables and filters of the snapshot; what depends on a record that is not there is unknown.',
+  'Passing is not certification: this report says what rules and people have found in what was ' +
+    'captured, and which requirements nobody has looked at.',
+  'Stored configurations stand for the running ones; no device was contacted for this report. The ' +
+    'age of each record is given beside it.',
+  'Each rule is decided by the first of its branches that holds; the branch is named with every ' +
+    'verdict. Silence of a listing is read as the rule states it, never as a pass by itself.',
+  'Expectations of traffic are answered for every packet of a class, not for a sample, on the tables ' +
+    'and filters of the snapshot; what depends on a record that is not there is unknown.',
   'What could not be decided is counted as unknown and listed with the violations.',
   'Outcomes are those of XCCDF 1.2. A rule about several interfaces, lines or users fails where one of them fails.',
-  'Requirement numbers and titles are paraphrased from memory; a rule speaks to a requirement without deciding the whole of it.',
-  'Communities, passwords and keys are replaced by ‹secret:…›; equal marks in one report stand for equal secrets. In commands `<community 1f3a9c07>` is a placeholder: supply the secret whose mark has that number.',
+  'Requirement numbers and titles are paraphrased from memory; a rule speaks to a requirement ' +
+    'without deciding the whole of it.',
+  'Communities, passwords and keys are replaced by ‹secret:…›; equal marks in one report stand for ' +
+    'equal secrets. In commands `<community 1f3a9c07>` is a placeholder: supply the secret whose mark ' +
+    'has that number.',
 ]
 
 function order(a: string, b: string): number {

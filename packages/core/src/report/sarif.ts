@@ -74,8 +74,8 @@ function resultOf(verdict: Verdict, index: ReadonlyMap<string, number>, paths: R
     verdict.remedy === null
       ? ''
       : 'words' in verdict.remedy
-        ? `\nRemedy: ${verdict.remedy.words}`
-        : `\nRemedy:\n${verdict.remedy.commands.join('\n')}`
+        ? `\nRemediation: ${verdict.remedy.words}`
+        : `\nRemediation:\n${verdict.remedy.commands.join('\n')}`
   return {
     ruleId,
     ruleIndex: index.get(ruleId) ?? -1,

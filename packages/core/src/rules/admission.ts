@@ -188,7 +188,9 @@ function byOutside(device: JudgedDevice, open: readonly Admission[], allowed: re
     return {
       ...first,
       open: 'unknown',
-      why: `it is open by ${open.map(({ port }) => port ?? '').join(', ')}, and which interface leads outside is not known`,
+      why:
+        `it is open by ${open.map(({ port }) => port ?? '').join(', ')}, and which interface leads outside ` +
+        'is not known',
     }
   const outside = everywhere.flatMap(({ port, nextHop }) => port ?? portTo(model, nextHop) ?? [])
   return (

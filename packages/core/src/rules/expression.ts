@@ -3,7 +3,7 @@ import { parse, type Interpreted } from './cel/environment.ts'
 import type { Bindings } from '../model/index.ts'
 import type { Node } from './monotonicity.ts'
 
-export { canonicalHost, sameHost, vlansOf } from './cel/functions.ts'
+export { canonicalHost, sameHost } from './cel/functions.ts'
 export { userPattern, type UserPattern } from './cel/user-pattern.ts'
 
 /** A compiled CEL expression over the values of the benchmark and what patterns have bound. */

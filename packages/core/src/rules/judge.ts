@@ -236,7 +236,8 @@ function judgeNothing(rule: RuleSource, source: RuleBody, top: EvaluationContext
     severity: rule.severity,
     branch: hidden ? 'not-whole' : 'nothing',
     note: hidden
-      ? `Nothing to judge was found, but the record is incomplete: ${top.device.effective.tree.faults[0]?.reason ?? ''}.`
+      ? 'Nothing to judge was found, but the record is incomplete: ' +
+        `${top.device.effective.tree.faults[0]?.reason ?? ''}.`
       : nothing.note,
     subjects: [],
     places: top.whole(),
@@ -304,7 +305,9 @@ function undecided(branch: Branch, finding: Finding, subject: Subject): Decision
   return {
     outcome: 'unknown',
     branch: null,
-    note: `Cannot be decided (branch "${branch.id}"): ${finding.reasons.why ?? 'the deciding record was not captured'}.`,
+    note:
+      `Cannot be decided (branch "${branch.id}"): ` +
+      `${finding.reasons.why ?? 'the deciding record was not captured'}.`,
     finding,
     subject,
   }

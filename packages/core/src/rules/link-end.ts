@@ -12,6 +12,7 @@ export interface LinkEnd {
   readonly mode: string | null
   readonly accessVlan: number | null
   readonly nativeVlan: number | null
+  /** Ranges of ids, `all` or `none`; null where the list is not understood. */
   readonly allowedVlans: string | null
   readonly area: string | null
   readonly helloSeconds: number | null

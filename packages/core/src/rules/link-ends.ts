@@ -1,11 +1,11 @@
 import { sameName, type LinkEnd } from './link-end.ts'
-import { subnetOf, type DeviceModel } from '../model/index.ts'
-import { vlansOf } from './expression.ts'
+import { ALL_VLANS, subnetOf, vlanRanges, vlansOf, type DeviceModel } from '../model/index.ts'
 import type { JudgedDevice } from './judged.ts'
 
 /** The enabled interfaces of a device, with who was seen there. */
 export function linkEndsOf(device: JudgedDevice): LinkEnd[] {
-  const { interfaces } = device.modelled().model
+  const { interfaces, vlans } = device.modelled().model
+  const idOf = (name: string): number | undefined => vlans.find((vlan) => vlan.name === name)?.id
   const { neighbours } = device.stated().state
   return interfaces.flatMap((one, i): LinkEnd[] => {
     const seen = neighbours.find((neighbour) => sameName(neighbour.interface, one.name))
@@ -20,6 +20,7 @@ export function linkEndsOf(device: JudgedDevice): LinkEnd[] {
     if (one.enabled === false) return []
     const { mode, accessVlan, nativeVlan, allowedVlans } = one.switching
     const { area, authentication } = one.ospf
+    const allowed = vlansOf(allowedVlans ?? ALL_VLANS, idOf)
     const port = one.name.includes('.')
       ? interfaces.find(({ name }) => name === one.name.slice(0, one.name.lastIndexOf('.')))
       : undefined
@@ -36,7 +37,7 @@ export function linkEndsOf(device: JudgedDevice): LinkEnd[] {
         mode,
         accessVlan,
         nativeVlan,
-        allowedVlans: allowedVlans === null ? null : vlanRanges(vlansOf(allowedVlans)),
+        allowedVlans: allowed && vlanRanges(allowed),
         area,
         ...timersOf(one.ospf),
         authentication,
@@ -65,15 +66,4 @@ function timersOf({
   if (area === null) return { helloSeconds, deadSeconds }
   const hello = helloSeconds ?? (network !== null && SELDOM.test(network) ? 30 : 10)
   return { helloSeconds: hello, deadSeconds: deadSeconds ?? 4 * hello }
-}
-
-/** VLANs in one writing: `10-12,20`. */
-function vlanRanges(vlans: ReadonlySet<number>): string {
-  const ranges: [number, number][] = []
-  for (const one of [...vlans].sort((a, b) => a - b)) {
-    const last = ranges.at(-1)
-    if (last && last[1] === one - 1) last[1] = one
-    else ranges.push([one, one])
-  }
-  return ranges.map(([from, to]) => (from === to ? String(from) : `${from}-${to}`)).join(',')
 }

@@ -61,7 +61,10 @@ function wrongNameIn(source: string): string | null {
       if (typeof at !== 'object' || at === null || Array.isArray(at)) break
       const holder = at as Readonly<Record<string, unknown>>
       if (!(step in holder))
-        return `${field.slice(0, field.lastIndexOf(step) - 1)} has no "${step}" (it has ${Object.keys(holder).join(', ')})`
+        return (
+          `${field.slice(0, field.lastIndexOf(step) - 1)} has no "${step}" (it has ` +
+          `${Object.keys(holder).join(', ')})`
+        )
       at = holder[step]
     }
   }

@@ -166,7 +166,9 @@ class SnapshotBuilder {
     if (kind === null)
       this.refused.push({
         path: file.path,
-        reason: `not a file of a device folder (expected device.yaml, ${Object.keys(KIND_BY_FILE).join(', ')}, state/<kind>.txt or files/<name>.txt with the names ${SYSTEM_FILES.join(', ')})`,
+        reason:
+          `not a file of a device folder (expected device.yaml, ${Object.keys(KIND_BY_FILE).join(', ')}, ` +
+          `state/<kind>.txt or files/<name>.txt with the names ${SYSTEM_FILES.join(', ')})`,
       })
     // A gateway without a listing of its own: its saved filter rules are its configuration.
     else
@@ -199,7 +201,9 @@ class SnapshotBuilder {
       this.#sameName.set(name, [...paths, file.path])
       this.refused.push({
         path: file.path,
-        reason: `has the same host name "${name}" as ${earlier.paths[0]}: skip one of them, or put each into a folder devices/<name>/`,
+        reason:
+          `has the same host name "${name}" as ${earlier.paths[0]}: skip one of them, or put each into a ` +
+          'folder devices/<name>/',
       })
       return
     }
@@ -291,7 +295,9 @@ class SnapshotBuilder {
     if (second) {
       this.refused.push({
         path: file.path,
-        reason: `contains the configurations of two devices (line ${second.line} states the host name "${second.name}"): put each into a file of its own`,
+        reason:
+          `contains the configurations of two devices (line ${second.line} states the host name ` +
+          `"${second.name}"): put each into a file of its own`,
       })
       return null
     }

@@ -1,6 +1,6 @@
 import { expect } from 'chai'
 import { DeviceAnalysis } from '../../src/analysis/index.ts'
-import { digestOf, segmentsOf, vlansIn } from '../../src/estate/index.ts'
+import { digestOf, segmentsOf } from '../../src/estate/index.ts'
 import { dialectById, maskWithKey } from '../../src/index.ts'
 import { readRecord } from '../../src/snapshot/index.ts'
 
@@ -45,15 +45,4 @@ describe('the segments that a device has a part in', () => {
       ' ipv6 address 2001:db8:30::1/64\n'
     expect(segments(config).subnets).to.deep.equal(['10.40.30.0/24', '2001:db8:30::/64'])
   })
-
-  for (const [text, ids] of [
-    ['30', [30]],
-    ['30, 40-42', [30, 40, 41, 42]],
-    ['none', []],
-    ['4090-5000', [4090, 4091, 4092, 4093, 4094]],
-    ['30,except 40', null],
-    ['', null],
-  ] as const)
-    it(`“${text}” names ${ids === null ? 'nothing that is known' : `${ids.length}`}`, () =>
-      expect(vlansIn(text)).to.deep.equal(ids))
 })

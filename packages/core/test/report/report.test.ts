@@ -87,6 +87,15 @@ describe('the audit document and its reports', () => {
     expect(html).to.contain('no ip http server').and.contain('Rollback')
   })
 
+  it('says remediation, as the screen does', () => {
+    const texts = [writeHtml(report), writeSarif(document, [benchmark.source])]
+    for (const text of texts) {
+      expect(text)
+        .to.contain('Remediation')
+        .and.not.match(/\bRemed(?:y|ies)\b/)
+    }
+  })
+
   it('CSV: a row a verdict, nothing that a spreadsheet would run (read back by papaparse)', () => {
     const rows = papaparse.parse<Record<string, string>>(writeCsv(document), {
       header: true,

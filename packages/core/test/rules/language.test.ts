@@ -605,6 +605,27 @@ describe('conditions across devices', () => {
       is: 'fail',
     },
     {
+      name: 'every VLAN, stated or by default',
+      ends: 'vlans',
+      a: ' switchport mode trunk\n switchport trunk allowed vlan all\n',
+      b: ' switchport mode trunk\n',
+      is: 'pass',
+    },
+    {
+      name: 'one list in two writings',
+      ends: 'vlans',
+      a: ' switchport mode trunk\n switchport trunk allowed vlan 10-12\n',
+      b: ' switchport mode trunk\n switchport trunk allowed vlan 12,10,11\n',
+      is: 'pass',
+    },
+    {
+      name: 'trap: lists that nobody can read are not equal',
+      ends: 'vlans',
+      a: ' switchport mode trunk\n switchport trunk allowed vlan CARDS\n',
+      b: ' switchport mode trunk\n switchport trunk allowed vlan CARDS\n',
+      is: 'unknown',
+    },
+    {
       name: 'one end is no trunk',
       ends: 'vlans',
       a: ' switchport mode trunk\n',

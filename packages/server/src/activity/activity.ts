@@ -1,6 +1,6 @@
 import { ACTIVITY_COLUMNS, type ActivityColumn, type ActivityFilter } from '@jurybox/api/activity'
 import type { DataSource, SelectQueryBuilder } from 'typeorm'
-import { Activities, type ActivityEntry } from '../db/entities.ts'
+import { Activities, type ActivityEntry } from './entity.ts'
 import type { LogAnchor } from './anchor.ts'
 import { likeOf } from '../db/like.ts'
 import { sha256 } from '../vault/vault.ts'

@@ -7,8 +7,10 @@ import { stableLines } from '@jurybox/core/syntax'
 import { diffArrays } from 'diff'
 import { In, LessThan, Not } from 'typeorm'
 import type { DeviceResult } from '../collect/service.ts'
-import { Verdicts, type Audit, type Job, type SnapshotRow, type StoredVerdict } from '../db/entities.ts'
-import { Sightings } from '../db/estate-entities.ts'
+import { Verdicts, type Audit, type StoredVerdict } from '../audits/entity.ts'
+import type { Job } from '../jobs/entity.ts'
+import type { SnapshotRow } from '../snapshots/entity.ts'
+import { Sightings } from '../discovery/entity.ts'
 import { ruleTitles } from '../audits/titles.ts'
 import { keyOf } from '../findings/service.ts'
 import type { Services } from '../services.ts'
@@ -37,7 +39,10 @@ export async function eventsFromAudit(
   if (!before) return []
   // What both audits name, they say alike: only devices that came to something else are looked at.
   const named: { device: number }[] = await database.query(
-    'SELECT DISTINCT a.device_id AS device FROM audit_judgements a WHERE a.audit_id IN (?) GROUP BY a.device_id, a.judgement_id HAVING COUNT(*) = 1',
+    `SELECT DISTINCT a.device_id AS device
+      FROM audit_judgements a
+      WHERE a.audit_id IN (?)
+      GROUP BY a.device_id, a.judgement_id HAVING COUNT(*) = 1`,
     [[before.id, audit.id]],
   )
   if (named.length === 0) return []

@@ -1,7 +1,7 @@
 import { KINDS, type AlertKind } from '@jurybox/api/channel'
 import { FORMULA } from '@jurybox/core/syntax'
 import papaparse from 'papaparse'
-import type { StoredEvent } from '../db/alert-entities.ts'
+import type { StoredEvent } from './entity.ts'
 
 /** Words for one and for several of a kind. */
 const WORDS: Readonly<Record<AlertKind, readonly [one: string, several: string, heading: string]>> = {
@@ -45,7 +45,8 @@ export function renderNotification(engagement: string, events: readonly StoredEv
       .slice(0, MOST_LINES)
       .map(
         ({ device, subject, severity, title, detail }) =>
-          `- ${[device, subject].filter(Boolean).join(', ')}${device ? ': ' : ''}${title} (${severity})${detail ? `\n  ${detail.replace(/\s+/g, ' ').slice(0, 300)}` : ''}`,
+          `- ${[device, subject].filter(Boolean).join(', ')}${device ? ': ' : ''}${title} ` +
+          `(${severity})${detail ? `\n  ${detail.replace(/\s+/g, ' ').slice(0, 300)}` : ''}`,
       )
     return [
       WORDS[kind][2],

@@ -1,5 +1,5 @@
 import { addAlert, deleteAlert, listAlerts, pauseAlert, testAlert } from '@jurybox/api/alerts'
-import { Alerts, Deliveries, type Delivery, type StoredAlert } from '../db/alert-entities.ts'
+import { Alerts, Deliveries, type Delivery, type StoredAlert } from './entity.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 import { cronOf, nextTimes, wordsFor } from '../schedules/when.ts'

@@ -12,8 +12,11 @@ import {
   type Delivery,
   type StoredAlert,
   type StoredEvent,
-} from '../db/alert-entities.ts'
-import { Engagements, type Audit, type Job, type SnapshotRow } from '../db/entities.ts'
+} from './entity.ts'
+import { Engagements } from '../engagements/entity.ts'
+import type { Audit } from '../audits/entity.ts'
+import type { Job } from '../jobs/entity.ts'
+import type { SnapshotRow } from '../snapshots/entity.ts'
 import type { DeviceResult } from '../collect/service.ts'
 import { missedSince } from '../schedules/when.ts'
 import type { Services } from '../services.ts'

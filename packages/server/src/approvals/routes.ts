@@ -6,8 +6,8 @@ import {
   type ApprovalException,
   type RunningDevice,
 } from '@jurybox/core/estate'
-import { Approvals, type StoredApproval } from '../db/estate-entities.ts'
-import type { User } from '../db/entities.ts'
+import { Approvals, type StoredApproval } from './entity.ts'
+import type { User } from '../auth/entity.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 import type { Services } from '../services.ts'

@@ -2,8 +2,11 @@ import { isWhole } from '../audits/service.ts'
 import { packSnapshot } from '@jurybox/core/snapshot'
 import { Cron } from 'croner'
 import { In } from 'typeorm'
-import { Retentions, SnapshotTags, type Retention } from '../db/archive-entities.ts'
-import { Activities, Audits, Devices, SnapshotRecords, Snapshots, type SnapshotRow } from '../db/entities.ts'
+import { Retentions, SnapshotTags, type Retention } from './entity.ts'
+import { Activities } from '../activity/entity.ts'
+import { Audits } from '../audits/entity.ts'
+import { Devices } from '../estate/entity.ts'
+import { SnapshotRecords, Snapshots, type SnapshotRow } from '../snapshots/entity.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { intactText } from '../snapshots/damage.ts'
@@ -134,7 +137,11 @@ export class ArchiveService {
       audits.map(({ id }) => id),
     )
     const carrying: { title: string }[] = await database.query(
-      'SELECT DISTINCT n.title FROM snapshot_records s JOIN snapshot_records o ON o.record_id = s.record_id AND o.snapshot_id <> s.snapshot_id JOIN snapshots n ON n.id = o.snapshot_id WHERE s.snapshot_id = ? AND s.carried = 0',
+      `SELECT DISTINCT n.title
+        FROM snapshot_records s
+        JOIN snapshot_records o ON o.record_id = s.record_id AND o.snapshot_id <> s.snapshot_id
+        JOIN snapshots n ON n.id = o.snapshot_id
+        WHERE s.snapshot_id = ? AND s.carried = 0`,
       [snapshot.id],
     )
     if (carrying.length > 0)
@@ -209,7 +216,11 @@ export class ArchiveService {
   /** Other snapshots whose audits looked into the records of this one. */
   async #comparedWith({ id, engagementId }: SnapshotRow): Promise<{ title: string }[]> {
     const rows: { title: string; before_records: string }[] = await this.services.database.query(
-      'SELECT DISTINCT n.title, j.before_records FROM audit_judgements j JOIN audits a ON a.id = j.audit_id JOIN snapshots n ON n.id = a.snapshot_id WHERE a.engagement_id = ? AND a.snapshot_id <> ?',
+      `SELECT DISTINCT n.title, j.before_records
+        FROM audit_judgements j
+        JOIN audits a ON a.id = j.audit_id
+        JOIN snapshots n ON n.id = a.snapshot_id
+        WHERE a.engagement_id = ? AND a.snapshot_id <> ?`,
       [engagementId, id],
     )
     const own = new Set(
@@ -263,7 +274,10 @@ export class ArchiveService {
   /** Snapshots that hold a record which some judgement was found by. */
   async #citedSnapshots(engagementId: number): Promise<Set<number>> {
     const rows: { records: string; before_records: string }[] = await this.services.database.query(
-      'SELECT DISTINCT j.records, j.before_records FROM audit_judgements j JOIN audits a ON a.id = j.audit_id WHERE a.engagement_id = ?',
+      `SELECT DISTINCT j.records, j.before_records
+        FROM audit_judgements j
+        JOIN audits a ON a.id = j.audit_id
+        WHERE a.engagement_id = ?`,
       [engagementId],
     )
     const cited = [
@@ -286,7 +300,11 @@ export class ArchiveService {
   async #remove({ id }: SnapshotRow): Promise<void> {
     await this.services.database.transaction(async (manager) => {
       const records: { id: number; sha256: string }[] = await manager.query(
-        'SELECT r.id, r.sha256 FROM records r JOIN snapshot_records s ON s.record_id = r.id WHERE s.snapshot_id = ? AND NOT EXISTS (SELECT 1 FROM snapshot_records o WHERE o.record_id = r.id AND o.snapshot_id <> ?)',
+        `SELECT r.id, r.sha256
+          FROM records r
+          JOIN snapshot_records s ON s.record_id = r.id
+          WHERE s.snapshot_id = ?
+            AND NOT EXISTS (SELECT 1 FROM snapshot_records o WHERE o.record_id = r.id AND o.snapshot_id <> ?)`,
         [id, id],
       )
       await manager.query('DELETE FROM snapshot_records WHERE snapshot_id = ?', [id])
@@ -295,7 +313,11 @@ export class ArchiveService {
       if (records.length === 0) return
       await manager.query('DELETE FROM records WHERE id IN (?)', [records.map((record) => record.id)])
       await manager.query(
-        'DELETE FROM contents WHERE sha256 IN (?) AND NOT EXISTS (SELECT 1 FROM records r WHERE r.sha256 = contents.sha256) AND NOT EXISTS (SELECT 1 FROM evidence e WHERE e.sha256 = contents.sha256)',
+        `DELETE
+          FROM contents
+          WHERE sha256 IN (?)
+            AND NOT EXISTS (SELECT 1 FROM records r WHERE r.sha256 = contents.sha256)
+            AND NOT EXISTS (SELECT 1 FROM evidence e WHERE e.sha256 = contents.sha256)`,
         [records.map(({ sha256 }) => sha256)],
       )
     })

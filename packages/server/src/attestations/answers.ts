@@ -1,6 +1,6 @@
 import { attestationAnswerSchema, type AttestationAnswer } from '@jurybox/core/benchmarks'
 import type { DataSource } from 'typeorm'
-import { Attestations } from '../db/entities.ts'
+import { Attestations } from './entity.ts'
 
 /** Every answer that was given in an engagement. */
 export async function answersIn(database: DataSource, engagementId: number): Promise<AttestationAnswer[]> {

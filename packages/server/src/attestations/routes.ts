@@ -1,6 +1,6 @@
 import { answerQuestion, downloadEvidence, listQuestions, uploadEvidence } from '@jurybox/api/questions'
 import { answersTo } from '@jurybox/core/benchmarks'
-import { Attestations, EvidenceFiles } from '../db/entities.ts'
+import { Attestations, EvidenceFiles } from './entity.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 import { sha256 } from '../vault/vault.ts'

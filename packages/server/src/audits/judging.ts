@@ -4,7 +4,9 @@ import { isPartOfModel, judgedOf } from '@jurybox/core/analysis'
 import { asksAcross, type CitingVerdict } from '@jurybox/core/audit'
 import type { CompiledBenchmark, Choice } from '@jurybox/core/benchmarks'
 import { Clock, type DeviceContext } from '@jurybox/core/rules'
-import { Devices, type AuditChoice, type SnapshotRow } from '../db/entities.ts'
+import { Devices } from '../estate/entity.ts'
+import type { AuditChoice } from './entity.ts'
+import type { SnapshotRow } from '../snapshots/entity.ts'
 import type { Services } from '../services.ts'
 import { damageWords, intactText } from '../snapshots/damage.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
@@ -319,7 +321,9 @@ export class Judging {
         {
           device: name,
           branch: 'too-slow',
-          note: `The audit of this device took more than ${this.deviceMs / 1000} seconds and was stopped. A rule of your own may be the cause.`,
+          note:
+            `The audit of this device took more than ${this.deviceMs / 1000} seconds and was stopped. A rule ` +
+            'of your own may be the cause.',
         },
         task,
       )

@@ -1,6 +1,7 @@
 import type { Limit } from '@jurybox/api/audit-limit'
-import type { AuditScope, SnapshotRow } from '../db/entities.ts'
-import { Groups } from '../db/estate-entities.ts'
+import type { AuditScope } from './entity.ts'
+import type { SnapshotRow } from '../snapshots/entity.ts'
+import { Groups } from '../groups/entity.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 

@@ -1,7 +1,7 @@
 import { setImmediate } from 'node:timers/promises'
 import { citingVerdictSchema, type CitingVerdict } from '@jurybox/core/audit'
 import type { DataSource, EntityManager } from 'typeorm'
-import type { StoredVerdict } from '../db/entities.ts'
+import type { StoredVerdict } from './entity.ts'
 import type { Vault } from '../vault/vault.ts'
 import { placed } from './verdict-cache.ts'
 import type { PackedVerdicts, VerdictHead } from './packed-verdicts.ts'

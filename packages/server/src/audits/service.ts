@@ -22,18 +22,10 @@ import {
 import type { Choice } from '@jurybox/core/benchmarks'
 import { citing, type Report } from '@jurybox/core/report'
 import { answersIn } from '../attestations/answers.ts'
-import {
-  Audits,
-  Devices,
-  Records,
-  Verdicts,
-  type Audit,
-  type AuditChoice,
-  type AuditScope,
-  type Job,
-  type SnapshotRow,
-  type StoredRecord,
-} from '../db/entities.ts'
+import { Audits, Verdicts, type Audit, type AuditChoice, type AuditScope } from './entity.ts'
+import { Devices } from '../estate/entity.ts'
+import { Records, type SnapshotRow, type StoredRecord } from '../snapshots/entity.ts'
+import type { Job } from '../jobs/entity.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import { DamagedContent } from '../snapshots/damage.ts'
@@ -166,7 +158,9 @@ export class AuditService {
       await jobs.finish(
         Object.assign(job, { done: job.total, params: { ...job.params, auditId: audit.id } }),
         'done',
-        `${audit.counts?.['fail'] ?? 0} fail, ${audit.counts?.['unknown'] ?? 0} unknown, ${audit.counts?.['pass'] ?? 0} pass`,
+        (['fail', 'unknown', 'pass'] as const)
+          .map((outcome) => `${audit.counts?.[outcome] ?? 0} ${outcome}`)
+          .join(', '),
       )
       await this.services.activity.add({
         userId: job.createdBy,
@@ -316,7 +310,10 @@ export class AuditService {
     const { database, benchmarks } = this.services
     const counted: { benchmark: string; rule: string; outcome: Verdict['outcome']; count: string }[] =
       await database.query(
-        'SELECT benchmark, rule, outcome, COUNT(*) AS count FROM audit_verdicts WHERE audit_id = ? GROUP BY benchmark, rule, outcome',
+        `SELECT benchmark, rule, outcome, COUNT(*) AS count
+          FROM audit_verdicts
+          WHERE audit_id = ?
+          GROUP BY benchmark, rule, outcome`,
         [audit.id],
       )
     const scores = await Promise.all(

@@ -1,4 +1,4 @@
-import type { AuditChoice } from '../db/entities.ts'
+import type { AuditChoice } from './entity.ts'
 import type { Services } from '../services.ts'
 
 /** What an audit judged by, with the titles of benchmark and profile. */

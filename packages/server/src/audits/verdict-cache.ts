@@ -2,7 +2,7 @@ import type { CitingVerdict } from '@jurybox/core/audit'
 import { grouped } from '@jurybox/core/syntax'
 import { alteredBy, concerns, type Altered, type Estate, type Seen } from '@jurybox/core/rules'
 import { In, type DataSource } from 'typeorm'
-import { Judgements, type Judgement } from '../db/entities.ts'
+import { Judgements, type Judgement } from './entity.ts'
 import { sha256 } from '../vault/vault.ts'
 import { answersIn, estateFrom } from './answers.ts'
 import type { VerdictHead } from './packed-verdicts.ts'
@@ -110,7 +110,11 @@ export class VerdictCache {
   /** What is other than in an earlier estate; null where no audit names that. */
   async #alteredSince(hash: string, { own }: EstateAtHand): Promise<Altered | null> {
     const then: { device: string; id: number; answersHash: string }[] = await this.database.query(
-      "SELECT d.name AS device, j.id, j.answers_hash AS answersHash FROM audit_judgements a JOIN judgements j ON j.id = a.judgement_id AND j.estate_hash = '' JOIN devices d ON d.id = a.device_id WHERE a.audit_id = (SELECT MAX(id) FROM audits WHERE estate_hash = ?)",
+      `SELECT d.name AS device, j.id, j.answers_hash AS answersHash
+        FROM audit_judgements a
+        JOIN judgements j ON j.id = a.judgement_id AND j.estate_hash = ''
+        JOIN devices d ON d.id = a.device_id
+        WHERE a.audit_id = (SELECT MAX(id) FROM audits WHERE estate_hash = ?)`,
       [hash],
     )
     if (then.length === 0) return null

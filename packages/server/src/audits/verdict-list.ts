@@ -7,7 +7,7 @@ import {
   type VerdictColumn,
   type VerdictFilter,
 } from '@jurybox/api/verdict-filter'
-import { Verdicts, type Audit, type StoredVerdict } from '../db/entities.ts'
+import { Verdicts, type Audit, type StoredVerdict } from './entity.ts'
 import type { Services } from '../services.ts'
 import { likeOf } from '../db/like.ts'
 import { today } from '../findings/service.ts'
@@ -167,7 +167,8 @@ async function onlySince(
   found.leftJoin(
     'audit_verdicts',
     'earlier',
-    'earlier.auditId = :before AND earlier.deviceId = v.deviceId AND earlier.benchmark = v.benchmark AND earlier.rule = v.rule',
+    'earlier.auditId = :before AND earlier.deviceId = v.deviceId AND earlier.benchmark = v.benchmark ' +
+      'AND earlier.rule = v.rule',
     { before: before.id },
   )
   // What the audit before was not asked is neither new nor resolved.

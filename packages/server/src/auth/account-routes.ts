@@ -1,5 +1,6 @@
 import { changeAccount, createAccount, deleteAccount, listAccounts, resetAccount } from '@jurybox/api/accounts'
-import { Memberships, Users, type User } from '../db/entities.ts'
+import { Memberships } from '../engagements/entity.ts'
+import { Users, type User } from './entity.ts'
 import { Problem } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 import type { Services } from '../services.ts'

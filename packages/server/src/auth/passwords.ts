@@ -61,4 +61,5 @@ export async function passwordMatches(password: string, stored: string): Promise
 }
 
 /** A hash that no password has, so that an unknown name costs as much time as a wrong password. */
-export const NOBODY = `scrypt$${COST.N}$${COST.r}$${COST.p}$${Buffer.alloc(16).toString('base64url')}$${Buffer.alloc(32).toString('base64url')}`
+const ZEROS = (octets: number): string => Buffer.alloc(octets).toString('base64url')
+export const NOBODY = ['scrypt', COST.N, COST.r, COST.p, ZEROS(16), ZEROS(32)].join('$')

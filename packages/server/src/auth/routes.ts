@@ -13,7 +13,8 @@ import {
   turnOnSecondFactor,
 } from '@jurybox/api/sessions'
 import { timingSafeEqual } from 'node:crypto'
-import { Engagements, Memberships, Users, type User } from '../db/entities.ts'
+import { Engagements, Memberships } from '../engagements/entity.ts'
+import { Users, type User } from './entity.ts'
 import { COOKIE, isFresh, isSecure } from '../http/app.ts'
 import { Problem } from '../http/problem.ts'
 import { route, type Context } from '../http/route.ts'

@@ -1,7 +1,7 @@
 import { randomBytes } from 'node:crypto'
 import { generateSecret, generateURI, verify } from 'otplib'
 import type { DataSource } from 'typeorm'
-import { Users, type User } from '../db/entities.ts'
+import { Users, type User } from './entity.ts'
 import { Problem } from '../http/problem.ts'
 import { sha256, type Vault } from '../vault/vault.ts'
 

@@ -1,7 +1,8 @@
 import { randomBytes } from 'node:crypto'
 import { EventEmitter } from 'node:events'
 import { LessThan, Not, type DataSource } from 'typeorm'
-import { Memberships, Sessions, Users, type Session, type User } from '../db/entities.ts'
+import { Memberships } from '../engagements/entity.ts'
+import { Sessions, Users, type Session, type User } from './entity.ts'
 import { sha256 } from '../vault/vault.ts'
 
 const IDLE_MS = 8 * 3_600_000

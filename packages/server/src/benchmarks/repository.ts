@@ -4,7 +4,9 @@ import { shippedBenchmarks, frameworks } from '@jurybox/content'
 import { readBenchmark, type Benchmark } from '@jurybox/core'
 import { widestProfile } from '@jurybox/core/audit'
 import type { Choice, Framework } from '@jurybox/core/benchmarks'
-import { BenchmarkVersions, Fittings, OwnBenchmarks, type AuditChoice, type Fitting } from '../db/entities.ts'
+import { BenchmarkVersions, Fittings, type Fitting } from './entity.ts'
+import { OwnBenchmarks } from '../rules/entity.ts'
+import type { AuditChoice } from '../audits/entity.ts'
 import { Problem } from '../http/problem.ts'
 
 /** Benchmarks that do not ship, kept compiled at a time. */

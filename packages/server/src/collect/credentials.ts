@@ -1,7 +1,7 @@
 import type { Credential } from '@jurybox/collector'
 import type { DataSource } from 'typeorm'
 import { z } from 'zod'
-import { Credentials } from '../db/entities.ts'
+import { Credentials } from './entity.ts'
 import type { Vault } from '../vault/vault.ts'
 
 /** The secret part of a credential, stored encrypted. It is only ever sent to a device. */

@@ -12,7 +12,8 @@ import {
   testConnection,
 } from '@jurybox/api/collecting'
 import { STEPS, STEP_TITLES } from '@jurybox/collector'
-import { Engagements, DeviceConnections } from '../db/entities.ts'
+import { Engagements } from '../engagements/entity.ts'
+import { DeviceConnections } from './entity.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 import { viewOf } from '../jobs/board.ts'

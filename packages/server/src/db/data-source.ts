@@ -97,6 +97,7 @@ async function refuseNewer(source: DataSource, migrations: typeof MIGRATIONS): P
   if (unknown.length === 0) return
   await source.destroy()
   throw new Error(
-    `The data were written by a newer version of Jury Box (it has ${unknown.join(', ')}). Start that version, or restore a backup of this one. Nothing was changed.`,
+    `The data were written by a newer version of Jury Box (it has ${unknown.join(', ')}). Start that ` +
+      'version, or restore a backup of this one. Nothing was changed.',
   )
 }

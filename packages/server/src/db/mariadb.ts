@@ -246,7 +246,13 @@ async function createSystemTables(dataFolder: string, temporary: string): Promis
   // Where it ends before it has read all, its exit says why.
   child.stdin.once('error', () => undefined)
   child.stdin.end(
-    `CREATE DATABASE IF NOT EXISTS mysql;\nUSE mysql;\nSET @auth_root_socket=NULL;\nSET @skip_auth_anonymous=1;\n${sql}\nDELETE FROM mysql.global_priv WHERE User = 'root';\n`,
+    `CREATE DATABASE IF NOT EXISTS mysql;
+USE mysql;
+SET @auth_root_socket=NULL;
+SET @skip_auth_anonymous=1;
+${sql}
+DELETE FROM mysql.global_priv WHERE User = 'root';
+`,
   )
   await new Promise<void>((resolve, reject) => {
     child.once('error', reject)

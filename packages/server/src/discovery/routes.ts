@@ -6,8 +6,10 @@ import {
   startDiscovery,
 } from '@jurybox/api/discovery'
 import { In } from 'typeorm'
-import { Devices, Engagements, type FirstFacts } from '../db/entities.ts'
-import { Sightings, type StoredSighting } from '../db/estate-entities.ts'
+import { Devices } from '../estate/entity.ts'
+import { Engagements } from '../engagements/entity.ts'
+import type { FirstFacts } from '../collect/entity.ts'
+import { Sightings, type StoredSighting } from './entity.ts'
 import { Problem } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 import { viewOf } from '../jobs/board.ts'

@@ -17,8 +17,10 @@ import {
 import { addressOf, addressWords, parsePrefix, prefixMatch } from '@jurybox/core/model'
 import { sameName } from '@jurybox/core/rules'
 import { answers, collectDevice, snmpRecord, type Credential } from '@jurybox/collector'
-import { Engagements, DeviceConnections, type Engagement, type FirstFacts, type Job } from '../db/entities.ts'
-import { Sightings, type StoredSighting } from '../db/estate-entities.ts'
+import { Engagements, type Engagement } from '../engagements/entity.ts'
+import { DeviceConnections, type FirstFacts } from '../collect/entity.ts'
+import type { Job } from '../jobs/entity.ts'
+import { Sightings, type StoredSighting } from './entity.ts'
 import { insideOf } from '../collect/ranges.ts'
 import { eachOf } from '../collect/service.ts'
 import { Problem } from '../http/problem.ts'
@@ -108,7 +110,9 @@ export class DiscoveryService {
       kind: 'discover',
       total: Math.max(1, tries + plan.first.length),
       createdBy: userId,
-      message: `Discovering devices${plan.first.length > 0 ? ` from ${plan.first.join(', ')}` : ''}${plan.range ? ` in ${plan.range}` : ''}`,
+      message:
+        `Discovering devices${plan.first.length > 0 ? ` from ${plan.first.join(', ')}` : ''}` +
+        (plan.range ? ` in ${plan.range}` : ''),
       params: { plan },
     })
     const work = this.#run(job, plan, credentials, signal)

@@ -9,18 +9,14 @@ import {
   removeMember,
 } from '@jurybox/api/engagements'
 import { In, type EntityTarget } from 'typeorm'
-import { Alerts } from '../db/alert-entities.ts'
-import {
-  Audits,
-  Credentials,
-  Devices,
-  Engagements,
-  Memberships,
-  DeviceConnections,
-  Schedules,
-  Snapshots,
-  Users,
-} from '../db/entities.ts'
+import { Alerts } from '../alerts/entity.ts'
+import { Audits } from '../audits/entity.ts'
+import { Credentials, DeviceConnections } from '../collect/entity.ts'
+import { Devices } from '../estate/entity.ts'
+import { Engagements, Memberships } from './entity.ts'
+import { Schedules } from '../schedules/entity.ts'
+import { Snapshots } from '../snapshots/entity.ts'
+import { Users } from '../auth/entity.ts'
 import { frameworkOf, isWhole } from '../audits/service.ts'
 import { titledChoices } from '../audits/titles.ts'
 import { Problem } from '../http/problem.ts'

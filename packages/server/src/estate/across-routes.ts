@@ -1,6 +1,7 @@
 import { getEstateTable, getMap, listStandings } from '@jurybox/api/estate'
 import { TABLES, type ApprovalAnswer, type EstateLinkEnd, type Segments } from '@jurybox/core/estate'
-import { Groups, Sites } from '../db/estate-entities.ts'
+import { Groups } from '../groups/entity.ts'
+import { Sites } from './entity.ts'
 import { notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 import { changedSince, countsOf, failuresOf, placeIn } from './standing.ts'

@@ -20,8 +20,11 @@ import {
 import { QuestionError, readQuestion, type FoundKind, type FoundPart, type ViewedDevice } from '@jurybox/core/query'
 import { MODEL_ROOTS, type DeviceContext } from '@jurybox/core/rules'
 import { byDevice } from '../audits/judging.ts'
-import { Devices, type SnapshotRow } from '../db/entities.ts'
-import { Approvals, Digests, Groups, Sites, type SavedGroup } from '../db/estate-entities.ts'
+import { Devices } from './entity.ts'
+import type { SnapshotRow } from '../snapshots/entity.ts'
+import { Approvals } from '../approvals/entity.ts'
+import { Digests, Sites } from './entity.ts'
+import { Groups, type SavedGroup } from '../groups/entity.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
@@ -161,8 +164,12 @@ export class EstateService {
     const rows: { device_id: number; since: Date }[] = await this.services.database.query(
       `SELECT now.device_id, MIN(r.taken_at) AS since
          FROM snapshot_records s JOIN records now ON now.id = s.record_id AND now.kind = 'config'
-         JOIN records r ON r.device_id = now.device_id AND r.kind = now.kind AND r.settled = now.settled AND r.taken_at <= now.taken_at
-        WHERE s.snapshot_id = ? AND NOT EXISTS (SELECT 1 FROM records o WHERE o.device_id = now.device_id AND o.kind = now.kind AND o.settled <> now.settled AND o.taken_at > r.taken_at AND o.taken_at <= now.taken_at)
+         JOIN records r ON r.device_id = now.device_id AND r.kind = now.kind AND r.settled = now.settled
+          AND r.taken_at <= now.taken_at
+        WHERE s.snapshot_id = ? AND NOT EXISTS (
+          SELECT 1 FROM records o
+           WHERE o.device_id = now.device_id AND o.kind = now.kind AND o.settled <> now.settled
+             AND o.taken_at > r.taken_at AND o.taken_at <= now.taken_at)
         GROUP BY now.device_id`,
       [snapshotId],
     )

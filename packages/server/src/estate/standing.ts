@@ -1,5 +1,5 @@
 import type { SourceLocation } from '@jurybox/core/estate'
-import type { Audit } from '../db/entities.ts'
+import type { Audit } from '../audits/entity.ts'
 import type { Services } from '../services.ts'
 import type { EstateDevice } from './service.ts'
 

@@ -9,7 +9,7 @@ import {
   type RemediationMark,
 } from '@jurybox/core/report'
 import { In } from 'typeorm'
-import { Verdicts, type Audit } from '../db/entities.ts'
+import { Verdicts, type Audit } from '../audits/entity.ts'
 import { Problem } from '../http/problem.ts'
 import { download } from '../http/download.ts'
 import { route } from '../http/route.ts'

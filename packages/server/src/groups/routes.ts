@@ -1,6 +1,6 @@
 import { addGroup, countGroup, deleteGroup, listGroups, tryGroup } from '@jurybox/api/groups'
 import { compileScope } from '@jurybox/core/rules'
-import { Groups, type SavedGroup } from '../db/estate-entities.ts'
+import { Groups, type SavedGroup } from './entity.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 import type { Services } from '../services.ts'

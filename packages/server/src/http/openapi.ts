@@ -18,7 +18,8 @@ export function openApi(endpoints: ReadonlyMap<string, Endpoint>, build: string)
       title: 'Jury Box',
       version: build,
       description:
-        'Every request but a GET carries the CSRF token of its session in the header X-CSRF-Token. Times are UTC (RFC 3339); lines count from 1.',
+        'Every request but a GET carries the CSRF token of its session in the header X-CSRF-Token. Times ' +
+        'are UTC (RFC 3339); lines count from 1.',
     },
     servers: [{ url: '/' }],
     security: [{ session: [] }],

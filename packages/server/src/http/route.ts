@@ -3,7 +3,7 @@ import type { ParamsOf } from '@jurybox/api/parameters'
 import type { Role } from '@jurybox/api/roles'
 import type { Request, Response } from 'express'
 import type { z } from 'zod'
-import type { Session, User } from '../db/entities.ts'
+import type { Session, User } from '../auth/entity.ts'
 import type { Services } from '../services.ts'
 
 export interface Caller {

@@ -1,7 +1,7 @@
 import { EventEmitter, setMaxListeners } from 'node:events'
 import type { DataSource } from 'typeorm'
 import type { Logger } from 'pino'
-import { Jobs, type Job, type JobState } from '../db/entities.ts'
+import { Jobs, type Job, type JobState } from './entity.ts'
 import { Problem } from '../http/problem.ts'
 import { OUTAGE_WORDS, outageOf } from '../operation/availability.ts'
 

@@ -12,8 +12,8 @@ import {
   setSite,
 } from '@jurybox/api/labels'
 import { readDevices, writeDevices } from '@jurybox/core/estate'
-import { Devices } from '../db/entities.ts'
-import { Sites } from '../db/estate-entities.ts'
+import { Devices } from '../estate/entity.ts'
+import { Sites } from '../estate/entity.ts'
 import { download } from '../http/download.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'

@@ -1,7 +1,8 @@
 import { In } from 'typeorm'
 import { readLabel, setFromFacts, type LabelChange, type LabelDefinition, type LabelValue } from '@jurybox/core/estate'
-import { Devices, type Device, type User } from '../db/entities.ts'
-import { LabelChanges, Labels, type LabelEntry } from '../db/estate-entities.ts'
+import { Devices, type Device } from '../estate/entity.ts'
+import type { User } from '../auth/entity.ts'
+import { LabelChanges, Labels, type LabelEntry } from './entity.ts'
 import { Problem } from '../http/problem.ts'
 import type { Services } from '../services.ts'
 
@@ -37,7 +38,8 @@ export class LabelService {
     if (odd.length > 0)
       throw new Problem(
         422,
-        `Devices have values that the label ${definition.name} does not allow: ${odd.slice(0, 5).join('; ')}${odd.length > 5 ? `; and ${odd.length - 5} more` : ''}.`,
+        `Devices have values that the label ${definition.name} does not allow: ` +
+          `${odd.slice(0, 5).join('; ')}${odd.length > 5 ? `; and ${odd.length - 5} more` : ''}.`,
       )
     const rows = this.services.database.getRepository(Labels)
     await rows.save(rows.create({ ...definition, engagementId, createdBy: user.id, createdAt: new Date() }))

@@ -5,7 +5,7 @@ import { createConnection } from 'mysql2'
 import type { DataSource } from 'typeorm'
 import { z } from 'zod'
 import type { DatabaseAccess } from '../db/mariadb.ts'
-import { Contents } from '../db/entities.ts'
+import { Contents } from '../snapshots/entity.ts'
 import { sha256, type Vault } from '../vault/vault.ts'
 import { BackupFault, FrameWriter, VERSION, framesIn, type BackupHead } from './frames.ts'
 

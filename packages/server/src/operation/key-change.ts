@@ -39,7 +39,8 @@ export class KeyChange {
     if (this.source === 'environment')
       throw new Problem(
         422,
-        'The key comes from the environment of the server. Stop it and run ./jurybox rotate-key with the new key in JURYBOX_NEW_KEY.',
+        'The key comes from the environment of the server. Stop it and run ./jurybox rotate-key with the ' +
+          'new key in JURYBOX_NEW_KEY.',
       )
     this.#state = { state: 'running' }
     this.#work = this.#run()

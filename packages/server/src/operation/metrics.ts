@@ -2,7 +2,7 @@ import { monitorEventLoopDelay, type IntervalHistogram } from 'node:perf_hooks'
 import { Counter, Gauge, Histogram, Registry, collectDefaultMetrics } from 'prom-client'
 import type { DataSource } from 'typeorm'
 import { pools } from '../jobs/pool.ts'
-import { Jobs } from '../db/entities.ts'
+import { Jobs } from '../jobs/entity.ts'
 import type { FreeSpace } from './availability.ts'
 
 /** From this on the main thread's delay counts as a block: people notice it. In milliseconds. */

@@ -297,7 +297,8 @@ class RowWriter {
       if (Buffer.isBuffer(row[column])) row[column] = this.vault.seal(row[column], place(row))
     const columns = Object.keys(row)
     const { insertId } = await this.manager.query<{ insertId: number }>(
-      `INSERT INTO \`${name}\` (${columns.map((column) => `\`${column}\``).join(', ')}) VALUES (${columns.map(() => '?').join(', ')})`,
+      `INSERT INTO \`${name}\` (${columns.map((column) => `\`${column}\``).join(', ')})
+        VALUES (${columns.map(() => '?').join(', ')})`,
       Object.values(row),
     )
     if (!table.numbered) return

@@ -2,8 +2,8 @@ import { getOverview } from '@jurybox/api/overview'
 import { linesOf } from '@jurybox/core/analysis'
 import { answersTo, coverageOf } from '@jurybox/core/benchmarks'
 import { answersIn } from '../attestations/answers.ts'
-import type { Audit } from '../db/entities.ts'
-import { Groups } from '../db/estate-entities.ts'
+import type { Audit } from '../audits/entity.ts'
+import { Groups } from '../groups/entity.ts'
 import { changedSince } from '../estate/standing.ts'
 import { route } from '../http/route.ts'
 import type { Services } from '../services.ts'
@@ -138,14 +138,20 @@ async function turnedOf(
   const since = { id, title }
   // What both audits name they say alike: only devices that came to something else are looked at.
   const named: { device: number }[] = await database.query(
-    'SELECT DISTINCT device_id AS device FROM audit_judgements WHERE audit_id IN (?) GROUP BY device_id, judgement_id HAVING COUNT(*) = 1',
+    `SELECT DISTINCT device_id AS device
+      FROM audit_judgements
+      WHERE audit_id IN (?)
+      GROUP BY device_id, judgement_id HAVING COUNT(*) = 1`,
     [[before.id, audit.id]],
   )
   if (named.length === 0) return { new: 0, resolved: 0, since }
   const objecting = (row: string): string => `${row}.outcome IN ('fail', 'unknown', 'error')`
   const [turned]: { come: string | null; gone: string | null }[] = await database.query(
-    `SELECT SUM(${objecting('v')} AND NOT COALESCE(${objecting('e')}, 0)) AS come, SUM(NOT ${objecting('v')} AND COALESCE(${objecting('e')}, 0)) AS gone
-       FROM audit_verdicts v LEFT JOIN audit_verdicts e ON e.audit_id = ? AND e.device_id = v.device_id AND e.benchmark = v.benchmark AND e.rule = v.rule
+    `SELECT SUM(${objecting('v')} AND NOT COALESCE(${objecting('e')}, 0)) AS come,
+            SUM(NOT ${objecting('v')} AND COALESCE(${objecting('e')}, 0)) AS gone
+       FROM audit_verdicts v
+       LEFT JOIN audit_verdicts e ON e.audit_id = ?
+        AND e.device_id = v.device_id AND e.benchmark = v.benchmark AND e.rule = v.rule
       WHERE v.audit_id = ? AND v.device_id IN (?) AND v.benchmark IN (?)`,
     [before.id, audit.id, named.map(({ device }) => device), before.choices.map(({ benchmark }) => benchmark)],
   )

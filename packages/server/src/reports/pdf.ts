@@ -79,7 +79,9 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       },
       { text: report.title, style: 'title', margin: [0, 2, 0, 6] },
       {
-        text: `Made ${time(report.madeAt)} from the snapshot “${document.snapshot.title}”${document.snapshot.takenAt === null ? '' : ` of ${time(document.snapshot.takenAt)}`}`,
+        text:
+          `Made ${time(report.madeAt)} from the snapshot “${document.snapshot.title}”` +
+          (document.snapshot.takenAt === null ? '' : ` of ${time(document.snapshot.takenAt)}`),
       },
       ...(document.limitedTo === undefined ? [] : [{ text: `Limited to ${document.limitedTo}.`, bold: true }]),
       {
@@ -90,7 +92,12 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       { toc: { title: { text: 'Contents', style: 'h2' } } },
       heading('Scope', true),
       {
-        text: `${document.devices.length} devices audited with ${document.benchmarks.map((b) => `${b.title} ${b.version} (profile ${report.profiles[b.id] ?? b.profile})`).join(', ')}.`,
+        text:
+          `${document.devices.length} devices audited with ` +
+          document.benchmarks
+            .map((b) => `${b.title} ${b.version} (profile ${report.profiles[b.id] ?? b.profile})`)
+            .join(', ') +
+          '.',
         margin: [0, 0, 0, 6],
       },
       grid(
@@ -118,7 +125,9 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       ),
       heading('Score and coverage'),
       ...document.scores.map(({ benchmark, flat, weighted }): Content => ({
-        text: `${benchmark}: ${flat.points} of ${flat.of} points; weighted ${weighted === null ? 'not decided' : weighted.toFixed(1)}.`,
+        text:
+          `${benchmark}: ${flat.points} of ${flat.of} points; weighted ` +
+          `${weighted === null ? 'not decided' : weighted.toFixed(1)}.`,
       })),
       { text: `${SCORE_FORMULAS.flat} ${SCORE_FORMULAS.weighted}`, style: 'quiet', margin: [0, 2, 0, 6] },
       grid(
@@ -228,12 +237,16 @@ function finding({ number, title, verdict, takenAt }: Report['findings'][number]
     stack: [
       { text: `${number}. ${title} · ${verdict.device}`, style: 'h2' },
       {
-        text: `${OUTCOME_WORDS[verdict.outcome]} · severity ${verdict.severity} · ${verdict.rule}, branch ${verdict.branch} · evidence ${takenAt === null ? 'of unknown age' : `of ${time(takenAt)}`}`,
+        text:
+          `${OUTCOME_WORDS[verdict.outcome]} · severity ${verdict.severity} · ${verdict.rule}, branch ` +
+          `${verdict.branch} · evidence ${takenAt === null ? 'of unknown age' : `of ${time(takenAt)}`}`,
         style: 'quiet',
       },
       { text: verdict.note, margin: [0, 2, 0, 2] },
       ...(verdict.waived ?? []).map(({ subject, reason, owner, expires }): Content => ({
-        text: `Waived until ${expires.slice(0, 10)}${subject === null ? '' : ` for “${subject}”`}: ${reason} (risk owner ${owner})`,
+        text:
+          `Waived until ${expires.slice(0, 10)}${subject === null ? '' : ` for “${subject}”`}: ${reason} ` +
+          `(risk owner ${owner})`,
         bold: true,
       })),
       ...lines('Missing', verdict.missing),
@@ -263,7 +276,7 @@ function exhibit({ record, from, to, text, absent }: Verdict['exhibits'][number]
 
 function remedy({ remedy: found }: Verdict): Content[] {
   if (found === null) return []
-  if ('words' in found) return [{ text: [{ text: 'Remedy: ', bold: true }, found.words], margin: [0, 3, 0, 0] }]
+  if ('words' in found) return [{ text: [{ text: 'Remediation: ', bold: true }, found.words], margin: [0, 3, 0, 0] }]
   const warning = {
     none: [],
     session: ['May cut off the session that applies the change.'],
@@ -271,7 +284,7 @@ function remedy({ remedy: found }: Verdict): Content[] {
   }[found.risk]
   return [
     {
-      text: ['Remedy', ...warning, ...found.check.map((line) => `First check: ${line}.`)]
+      text: ['Remediation', ...warning, ...found.check.map((line) => `First check: ${line}.`)]
         .join('. ')
         .replaceAll('..', '.'),
       bold: true,

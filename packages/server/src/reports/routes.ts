@@ -1,6 +1,7 @@
 import { downloadCommands, downloadReport, listReportFormats, previewReport } from '@jurybox/api/reports'
 import { REPORT_FORMATS, makeReport, writeHtml, type Report } from '@jurybox/core/report'
-import { Engagements, type Audit } from '../db/entities.ts'
+import { Engagements } from '../engagements/entity.ts'
+import type { Audit } from '../audits/entity.ts'
 import { Problem } from '../http/problem.ts'
 import { download } from '../http/download.ts'
 import { route } from '../http/route.ts'
@@ -91,7 +92,13 @@ export const reportRoutes = [
     })
     const parts = (await services.audits.commandsOf(audit)).map(({ device, verdict: { rule, remedy } }) =>
       remedy && 'commands' in remedy
-        ? `! ${device}: ${rule}\n${remedy.commands.join('\n')}\n! rollback\n${remedy.rollback.map((line) => `! ${line}`).join('\n')}\n`
+        ? [
+            `! ${device}: ${rule}`,
+            ...remedy.commands,
+            '! rollback',
+            ...remedy.rollback.map((line) => `! ${line}`),
+            '',
+          ].join('\n')
         : '',
     )
     download(response, `audit-${audit.id}-commands.txt`, 'text/plain; charset=utf-8', parts.join('\n'))

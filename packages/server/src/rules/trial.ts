@@ -5,7 +5,7 @@ import type { CompiledBenchmark } from '@jurybox/core/benchmarks'
 import { subjectKey, subjectsOf, taskRecordsOf, type JudgedSubject } from '../audits/judging.ts'
 import { placed } from '../audits/verdict-cache.ts'
 import type { ExampleAnswer } from '../audits/audit-task.ts'
-import type { SnapshotRow } from '../db/entities.ts'
+import type { SnapshotRow } from '../snapshots/entity.ts'
 import type { Services } from '../services.ts'
 import type { TrialAnswer, TrialTask } from './trial-worker.ts'
 

@@ -9,8 +9,8 @@ import {
   previewSchedule,
   runSchedule,
 } from '@jurybox/api/schedules'
-import { Schedules, type Schedule } from '../db/entities.ts'
-import { Groups } from '../db/estate-entities.ts'
+import { Schedules, type Schedule } from './entity.ts'
+import { Groups } from '../groups/entity.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 import type { Services } from '../services.ts'

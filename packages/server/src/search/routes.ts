@@ -1,7 +1,7 @@
 import { searchEstate } from '@jurybox/api/search'
 import { readQuestion, tokensOf, type FOUND_KINDS } from '@jurybox/core/query'
 import { ruleTitles } from '../audits/titles.ts'
-import { Verdicts, type Audit } from '../db/entities.ts'
+import { Verdicts, type Audit } from '../audits/entity.ts'
 import { likeOf } from '../db/like.ts'
 import type { EstateDevice } from '../estate/service.ts'
 import { placeIn } from '../estate/standing.ts'

@@ -3,18 +3,10 @@ import { In, LessThan, LessThanOrEqual, type DataSource } from 'typeorm'
 import type { SnapshotFile } from '@jurybox/core'
 import { deviceFolder, type RecordKind } from '@jurybox/core/snapshot'
 import { stableText } from '@jurybox/core/syntax'
-import {
-  DeviceConnections,
-  Devices,
-  Records,
-  SnapshotRecords,
-  Snapshots,
-  type Device,
-  type FirstFacts,
-  type SnapshotRow,
-  type StoredRecord,
-} from '../db/entities.ts'
-import { TrafficFiles } from '../db/traffic-entities.ts'
+import { DeviceConnections, type FirstFacts } from '../collect/entity.ts'
+import { Devices, type Device } from '../estate/entity.ts'
+import { Records, SnapshotRecords, Snapshots, type SnapshotRow, type StoredRecord } from './entity.ts'
+import { TrafficFiles } from '../traffic/entity.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { sha256 } from '../vault/vault.ts'
 import type { Taken, ImportedDevice } from '../outside/worker.ts'

@@ -1,14 +1,8 @@
 import { openPool } from '../jobs/pool.ts'
 import type { Expectation } from '@jurybox/core'
 import { In } from 'typeorm'
-import { Snapshots, type SnapshotRow } from '../db/entities.ts'
-import {
-  TrafficConfirmations,
-  TrafficFiles,
-  TrafficOutcomes,
-  type TrafficFile,
-  type TrafficOutcome,
-} from '../db/traffic-entities.ts'
+import { Snapshots, type SnapshotRow } from '../snapshots/entity.ts'
+import { TrafficConfirmations, TrafficFiles, TrafficOutcomes, type TrafficFile, type TrafficOutcome } from './entity.ts'
 import type { EstateDevice } from '../estate/service.ts'
 import { waitFor, type Reading } from '../estate/still-reading.ts'
 import { Problem, notFound } from '../http/problem.ts'

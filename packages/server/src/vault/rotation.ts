@@ -7,8 +7,11 @@ import { placeOf as alertPlace } from '../alerts/channels.ts'
 import { verdictPlace } from '../audits/sealed-verdicts.ts'
 import { secondFactorPlace } from '../auth/second-factor.ts'
 import { placeOf } from '../collect/credentials.ts'
-import { Alerts } from '../db/alert-entities.ts'
-import { Contents, Credentials, Engagements, Users } from '../db/entities.ts'
+import { Alerts } from '../alerts/entity.ts'
+import { Contents } from '../snapshots/entity.ts'
+import { Credentials } from '../collect/entity.ts'
+import { Engagements } from '../engagements/entity.ts'
+import { Users } from '../auth/entity.ts'
 import { Vault, givenKey, keyOf } from './vault.ts'
 
 const nextFile = (dataFolder: string): string => join(dataFolder, 'key.next')
@@ -50,7 +53,8 @@ export async function fittingVault(
   const vault = Vault.open(dataFolder, environment, isFresh)
   if (await opens(database, vault)) return vault
   throw new Error(
-    `The key does not decrypt the stored data. Provide the right key in JURYBOX_KEY, or in the file ${join(dataFolder, 'key')}. Nothing was changed.`,
+    'The key does not decrypt the stored data. Provide the right key in JURYBOX_KEY, or in the file ' +
+      `${join(dataFolder, 'key')}. Nothing was changed.`,
   )
 }
 
@@ -108,7 +112,10 @@ export async function resealAll(database: DataSource, vault: Vault): Promise<num
     const rows = await database.query<
       { id: number; judgement_id: number; benchmark: string; rule: string; sealed: Buffer }[]
     >(
-      'SELECT id, judgement_id, benchmark, rule, sealed FROM verdicts WHERE id > ? AND sealed IS NOT NULL ORDER BY id LIMIT 500',
+      `SELECT id, judgement_id, benchmark, rule, sealed
+        FROM verdicts
+        WHERE id > ? AND sealed IS NOT NULL
+        ORDER BY id LIMIT 500`,
       [after],
     )
     if (rows.length === 0) break
@@ -137,7 +144,8 @@ export async function rotateKey(
   const given = environment['JURYBOX_NEW_KEY']
   if (isGiven && given === undefined)
     throw new Error(
-      'The key comes from the environment: give the new one in JURYBOX_NEW_KEY (64 hexadecimal digits), and put it in place of the old one afterwards',
+      'The key comes from the environment: give the new one in JURYBOX_NEW_KEY (64 hexadecimal digits), ' +
+        'and put it in place of the old one afterwards',
     )
   // A change that an outage cut short goes on with the key that it began with.
   if (!vault.isChanging) {

@@ -49,7 +49,8 @@ export class Vault {
     if (!existsSync(file)) {
       if (!isFresh)
         throw new Error(
-          `The key file ${file} is missing, and the stored data cannot be decrypted without it. Restore it, or provide the key in JURYBOX_KEY. Nothing was changed.`,
+          `The key file ${file} is missing, and the stored data cannot be decrypted without it. Restore it, ` +
+            'or provide the key in JURYBOX_KEY. Nothing was changed.',
         )
       writeFileSync(file, `${randomBytes(32).toString('hex')}\n`, { mode: 0o600, flag: 'wx' })
     }

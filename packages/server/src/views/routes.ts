@@ -1,6 +1,6 @@
 import { deleteView, listViews, saveView } from '@jurybox/api/views'
 import { In } from 'typeorm'
-import { Users } from '../db/entities.ts'
+import { Users } from '../auth/entity.ts'
 import { notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 import { SavedViews, type SavedView } from './entity.ts'

@@ -1,6 +1,6 @@
 import { addWaivers, listWaivers, withdrawWaiver } from '@jurybox/api/waivers'
 import { EXPECTATIONS } from '@jurybox/core/audit'
-import type { StoredWaiver } from '../db/entities.ts'
+import type { StoredWaiver } from './entity.ts'
 import { Problem } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 

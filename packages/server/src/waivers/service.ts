@@ -2,7 +2,8 @@ import type { Waiving } from '@jurybox/api/findings'
 import type { Waiver } from '@jurybox/core/audit'
 import { In, IsNull, type DataSource } from 'typeorm'
 import type { ActivityLog } from '../activity/activity.ts'
-import { Devices, Waivers, type StoredWaiver } from '../db/entities.ts'
+import { Devices } from '../estate/entity.ts'
+import { Waivers, type StoredWaiver } from './entity.ts'
 import { Problem, notFound } from '../http/problem.ts'
 
 /** What is waived: a rule on one device or, with null, on all of them; one subject of it or, with null, all. */

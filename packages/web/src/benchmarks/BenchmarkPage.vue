@@ -54,7 +54,7 @@ const columns: Column<BenchmarkView['rules'][number]>[] = [
   { key: 'rule', title: t('common.rule'), value: ({ title, id }) => `${title} (${id})` },
   { key: 'topic', title: t('common.topic'), value: ({ topic }) => topic },
   { key: 'severity', title: t('common.severity'), value: ({ severity }) => severity },
-  { key: 'profile', title: t('benchmarks.profile2'), value: ({ profile }) => profileTitle(profile) },
+  { key: 'profile', title: t('benchmarks.profileLabel'), value: ({ profile }) => profileTitle(profile) },
 ]
 </script>
 

@@ -89,7 +89,7 @@ const HINT: Readonly<Record<string, string>> = {
       v-model="form.profile"
       :disabled="!engagement.may.fit"
       :items="view.profiles.map((profile) => ({ value: profile.id, title: profile.title }))"
-      :label="$t('benchmarks.profile2')"
+      :label="$t('benchmarks.profileLabel')"
       class="profile"
     />
     <div v-for="value in view.values" :key="value.name" class="value">

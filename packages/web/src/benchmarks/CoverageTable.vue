@@ -117,7 +117,7 @@ const columns: Column<BenchmarkView['coverage'][number]>[] = [
           ><span v-else>{{ rule }}</span></template
         >
         <div v-if="line.attestations.length > 0" class="quiet">
-          {{ $t('benchmarks.questionsForPeople2', { attestations: line.attestations.join(', ') }) }}
+          {{ $t('benchmarks.questionsListed', { attestations: line.attestations.join(', ') }) }}
         </div>
       </template>
     </DataTable>

@@ -138,7 +138,7 @@ async function answer(question: QuestionView): Promise<void> {
             <DateField
               v-model="form.until"
               :error-messages="fields['until']"
-              :label="$t('benchmarks.validUntil2')"
+              :label="$t('benchmarks.validUntilLabel')"
             /><v-file-input
               multiple
               :label="$t('benchmarks.evidenceFilesStoredEncrypted')"

@@ -203,7 +203,7 @@ const columns: Column<NonNullable<typeof view.value>['devices'][number]>[] = [
             <input
               type="checkbox"
               :checked="chosen.has(device.device)"
-              :aria-label="$t('collect.select2', { device: device.device })"
+              :aria-label="$t('collect.selectDevice', { device: device.device })"
               @change="choose(device.device)"
             />
           </template>

@@ -228,7 +228,7 @@ const columns: Column<Found>[] = [
       }}</span><v-progress-linear
         :model-value="(100 * running.done) / Math.max(1, running.total)"
         color="primary"
-        :aria-label="$t('collect.ofAddresses2', { done: running.done, total: running.total })"
+        :aria-label="$t('collect.addressesDone', { done: running.done, total: running.total })"
       /><v-btn size="small" @click="attempt(() => jobs.stop(running as JobView))">{{ $t('common.stop') }}</v-btn>
     </div>
     <div v-if="view" class="layout">

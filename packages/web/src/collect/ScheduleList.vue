@@ -343,7 +343,7 @@ const save = () =>
         v-if="form.does !== 'discover'"
         v-model="form.word"
         :error-messages="fields['word']"
-        :label="$t('collect.alsoWhenASyslogMessage2')"
+        :label="$t('collect.syslogWordLabel')"
         :placeholder="$t('collect.wasChanged')"
       />
       <p v-if="why" class="why" role="alert">{{ why }}</p>

@@ -8,6 +8,7 @@ import { call, addressOf } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import { lineWords } from '../shared/words.ts'
 
 /** Devices with their facts and labels as CSV: out, and in again after a look at what it would change. */
 const emit = defineEmits<{ changed: [] }>()
@@ -32,7 +33,7 @@ const wordOf = (value: unknown): string =>
   value === null ? 'none' : typeof value === 'boolean' ? (value ? 'yes' : 'no') : String(value)
 const changes = computed(() => [
   ...(view.value?.refused ?? []).map(({ line, reason }) => ({
-    device: t('estate.line', { line }),
+    device: lineWords(line),
     what: '',
     change: reason,
     refused: true,

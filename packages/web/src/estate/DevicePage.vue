@@ -127,7 +127,7 @@ const parts = computed(() => {
           m.macsec.length,
       }),
     },
-    { part: 'unread', title: t('estate.unparsed2', { model: model.value?.unread.length ?? 0 }) },
+    { part: 'unread', title: t('estate.unparsedModel', { model: model.value?.unread.length ?? 0 }) },
   ]
 })
 /** What the configuration says is one side of the device; its parts are chosen below. */
@@ -274,7 +274,7 @@ const recordColumns: Column<HeldRecord>[] = [
                 :href="addressOf(downloadRecord, { params: { record: record.id } })"
                 download
                 :aria-label="$t('estate.downloadMasked', { record: record.title })"
-                >{{ $t('estate.downloadMasked2') }}</a
+                >{{ $t('estate.downloadMaskedRecords') }}</a
               >
             </div>
           </template>

@@ -14,6 +14,7 @@ import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import EstateHead from './EstateHead.vue'
 import ActionButton from '../shared/ActionButton.vue'
+import { firstOf } from '../shared/words.ts'
 
 const confirm = useConfirm()
 
@@ -118,13 +119,10 @@ const columns: Column<(typeof groups.value)[number]>[] = [
             >
           </p>
           <p>
-            {{ trial.inside.slice(0, 40).join(', ')
-            }}<template v-if="trial.inside.length > 40"
-              >{{ ' ' }}{{ $t('estate.andMore', { inside: trial.inside.length - 40 }) }}</template
-            >
+            {{ firstOf(trial.inside, 40) }}
           </p>
           <details v-if="trial.undecided.length > 0">
-            <summary>{{ $t('estate.undecided2', { undecided: trial.undecided.length }) }}</summary>
+            <summary>{{ $t('estate.undecidedNames', { undecided: trial.undecided.length }) }}</summary>
             <ul>
               <li v-for="one in trial.undecided.slice(0, 60)" :key="one.device">
                 {{ one.device }}: <span class="quiet">{{ one.why }}</span>
@@ -184,7 +182,7 @@ const columns: Column<(typeof groups.value)[number]>[] = [
           }}<span
             v-if="group.undecided.length > 0"
             class="quiet"
-            :title="$t('estate.undecided3', { undecided: group.undecided.length })"
+            :title="$t('estate.undecidedCount', { undecided: group.undecided.length })"
           >
             + {{ group.undecided.length }} ?</span
           >
@@ -221,7 +219,7 @@ const columns: Column<(typeof groups.value)[number]>[] = [
         <template #detail="{ row: group }">
           <p>{{ group.inside.join(', ') || $t('estate.noMembers') }}</p>
           <p v-for="one in group.undecided" :key="one.device" class="quiet">
-            {{ $t('estate.undecided4', { device: one.device, why: one.why }) }}
+            {{ $t('estate.undecidedDevice', { device: one.device, why: one.why }) }}
           </p>
           <p class="quiet">
             {{ $t('estate.inTheScopeOfA') }}

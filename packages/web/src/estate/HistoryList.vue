@@ -90,7 +90,7 @@ const columns: Column<(typeof spells.value)[number]>[] = [
         <input
           v-model="left"
           type="radio"
-          :name="$t('estate.left2')"
+          :name="$t('estate.leftSide')"
           :value="spell.record"
           :aria-label="$t('estate.leftFirstSeen', { from: spell.from })"
         />
@@ -99,7 +99,7 @@ const columns: Column<(typeof spells.value)[number]>[] = [
         <input
           v-model="right"
           type="radio"
-          :name="$t('estate.right2')"
+          :name="$t('estate.rightSide')"
           :value="spell.record"
           :aria-label="$t('estate.rightFirstSeen', { from: spell.from })"
         />

@@ -73,7 +73,7 @@ const cameColumns: Column<{ readonly device: string; readonly what: string }>[] 
 <template>
   <ModalDialog
     :title="
-      $t('estate.setLabelOn2', { devices: devices.length, devices2: devices.length === 1 ? 'device' : 'devices' })
+      $t('estate.setLabelOnDevices', { devices: devices.length, devices2: devices.length === 1 ? 'device' : 'devices' })
     "
     @update:model-value="came ? emit('done') : emit('left')"
   >
@@ -120,7 +120,7 @@ const cameColumns: Column<{ readonly device: string; readonly what: string }>[] 
             >{{
               text.trim() === ''
                 ? $t('estate.removeLabelFrom', { inside: inside.length })
-                : $t('estate.setLabelOn3', { inside: inside.length })
+                : $t('estate.setLabelOnMembers', { inside: inside.length })
             }}</v-btn
           >
         </div>

@@ -36,7 +36,7 @@ const blank = () => ({
 const form = reactive(blank())
 const adding = ref(false)
 const TYPES = [
-  { value: 'text', title: t('estate.text2') },
+  { value: 'text', title: t('estate.textColumn') },
   { value: 'number', title: t('estate.number') },
   { value: 'date', title: t('estate.date') },
   { value: 'person', title: t('estate.person') },
@@ -192,7 +192,7 @@ const waitingColumns: Column<(typeof waitingRows.value)[number]>[] = [
                 ><v-btn
                   size="small"
                   @click="((removing = ''), attempt(() => call(deleteLabel, { params: { label: label.name } })))"
-                  >{{ $t('estate.deleteLabel2') }}</v-btn
+                  >{{ $t('estate.deleteLabelButton') }}</v-btn
                 ><v-btn size="small" variant="text" @click="removing = ''">{{ $t('common.cancel') }}</v-btn></template
               >
             </template>

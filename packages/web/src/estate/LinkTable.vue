@@ -21,17 +21,16 @@ const columns: Column<Row>[] = [
   { key: 'aport', title: t('estate.interface'), value: ({ a }) => a.port ?? '' },
   { key: 'b', title: t('estate.otherEnd'), value: ({ b }) => b.device },
   { key: 'bport', title: t('estate.itsInterface'), value: ({ b }) => b.port ?? '' },
-  { key: 'standing', title: t('estate.state2'), value: ({ standing }) => STANDINGS[standing].title },
+  { key: 'standing', title: t('estate.stateTab'), value: ({ standing }) => STANDINGS[standing].title },
   { key: 'note', title: t('common.evidence'), value: ({ note }) => note },
 ]
 /** At the line that tells of the link. */
 function open({ a, b }: Row): void {
   const end = a.at ? a : b
   const device = props.devices.find(({ name }) => name === end.device)
-  if (device)
-    void router.push(
-      `/e/${engagement.id}/estate/${device.id}${end.at ? `?tab=state&record=${end.at.record}&line=${end.at.from}` : ''}`,
-    )
+  if (!device) return
+  const query = end.at ? `?tab=state&record=${end.at.record}&line=${end.at.from}` : ''
+  void router.push(`/e/${engagement.id}/estate/${device.id}${query}`)
 }
 </script>
 

@@ -61,7 +61,7 @@ const toLine = (end: MapEnd, id: number | undefined): string =>
         </dl>
         <v-btn size="small" :to="`/e/${engagement.id}/estate/${device.id}`">{{ $t('estate.openTheDevice') }}</v-btn>
       </template>
-      <h3>{{ device?.down ? $t('estate.lastKnownNeighbours') : $t('estate.links2') }} ({{ own.length }})</h3>
+      <h3>{{ device?.down ? $t('estate.lastKnownNeighbours') : $t('estate.linksTitle') }} ({{ own.length }})</h3>
       <p v-if="own.length === 0" class="quiet">{{ $t('estate.noNeighbourTableAndNo') }}</p>
       <ul class="links">
         <li v-for="({ link, near, far }, i) in own" :key="i">

@@ -399,7 +399,7 @@ const wordsOfPicked = computed(() =>
         color="primary"
         :aria-label="$t('common.view')"
         ><v-btn value="map" size="small">{{ $t('estate.map') }}</v-btn
-        ><v-btn value="links" size="small">{{ $t('estate.links2') }}</v-btn></v-btn-toggle
+        ><v-btn value="links" size="small">{{ $t('estate.linksTitle') }}</v-btn></v-btn-toggle
       >
     </EstateHead>
     <ProblemNote :text="problem" />

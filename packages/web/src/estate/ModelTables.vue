@@ -23,9 +23,9 @@ function showLine(record: string, line: number): void {
 }
 const share = computed(() => ((100 * props.view.unread.length) / Math.max(1, props.view.lines)).toFixed(1))
 const unreadColumns: Column<ModelView['unread'][number]>[] = [
-  { key: 'line', title: t('estate.line2'), value: ({ line }) => line, numeric: true, plain: true, width: '70px' },
+  { key: 'line', title: t('estate.lineColumn'), value: ({ line }) => line, numeric: true, plain: true, width: '70px' },
   { key: 'block', title: t('estate.block'), value: ({ block }) => block ?? '', mono: true, quiet: true },
-  { key: 'text', title: t('estate.text2'), value: ({ text }) => text, mono: true },
+  { key: 'text', title: t('estate.textColumn'), value: ({ text }) => text, mono: true },
 ]
 </script>
 

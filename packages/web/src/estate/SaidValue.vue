@@ -3,6 +3,7 @@ import { t } from '../messages/index.ts'
 import { computed } from 'vue'
 import { useExhibit, type MarkedRange } from '../stores/exhibit.ts'
 import { originIn, useOrigins } from './model-context.ts'
+import { lineWords } from '../shared/words.ts'
 
 /**
  * A value of the device model or of its state: opens the lines that state it; says so where a default or nothing does.
@@ -23,7 +24,8 @@ const pointed = computed(
 const where = computed(() => {
   const first = ranges.value[0]
   return first
-    ? `line ${first.from}${first.to > first.from ? `–${first.to}` : ''}${ranges.value.length > 1 ? t('estate.andMore2', { ranges: ranges.value.length - 1 }) : ''}`
+    ? lineWords(first.from, first.to) +
+        (ranges.value.length > 1 ? ` ${t('common.andMore', { n: ranges.value.length - 1 })}` : '')
     : ''
 })
 

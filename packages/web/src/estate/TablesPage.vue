@@ -12,6 +12,7 @@ import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 import EstateHead from './EstateHead.vue'
+import { lineWords } from '../shared/words.ts'
 
 /** Tables over all devices; each row opens the lines that it stands on. */
 const engagement = useEngagement()
@@ -123,7 +124,7 @@ async function show({ at }: Row['members'][number]): Promise<void> {
             :to="`/e/${engagement.id}/estate/${member.deviceId ?? 0}`"
             >{{ member.device }}</router-link
           >{{ ' ' }} <span>{{ member.what }}</span>{{ ' '
-          }}<span class="quiet">{{ member.at ? `line ${member.at.from}` : $t('estate.fromDeviceFacts') }}</span>
+          }}<span class="quiet">{{ member.at ? lineWords(member.at.from) : $t('estate.fromDeviceFacts') }}</span>
         </li>
       </ul>
     </section>

@@ -91,7 +91,7 @@ const whomOf = (one: ApprovalsView['versions'][number]): string =>
   one.device !== null
     ? one.device
     : one.label !== null
-      ? t('estate.label2', { replaceAll: one.label.name.replaceAll('_', ' '), label: String(one.label.value) })
+      ? t('estate.labelValue', { replaceAll: one.label.name.replaceAll('_', ' '), label: String(one.label.value) })
       : one.models.join(', ')
 type Row = ApprovalsView['devices'][number] & { id: string }
 const rows = computed<Row[]>(() =>
@@ -136,7 +136,7 @@ const approvedColumns: Column<Approved>[] = [
   {
     key: 'issues',
     title: t('estate.knownIssues'),
-    value: (one) => ('until' in one ? t('estate.until2', { until: one.until, reason: one.reason }) : one.note),
+    value: (one) => ('until' in one ? t('estate.untilReason', { until: one.until, reason: one.reason }) : one.note),
   },
   { key: 'actions', title: t('common.actions'), value: () => '', acts: true },
 ]
@@ -252,7 +252,9 @@ const approvedColumns: Column<Approved>[] = [
           </template>
         </template>
         <template #issues="{ row: one }">
-          <template v-if="'until' in one">{{ $t('estate.until2', { until: one.until, reason: one.reason }) }}</template>
+          <template v-if="'until' in one">{{
+            $t('estate.untilReason', { until: one.until, reason: one.reason })
+          }}</template>
           <template v-else>
             {{ one.reviewedBy ? `${one.reviewedBy}, ${one.reviewedAt}` : $t('estate.notReviewed') }}
             <div class="quiet">{{ one.note }}</div>

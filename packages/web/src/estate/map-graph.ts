@@ -49,7 +49,7 @@ export const LEGENDS: Readonly<Record<Overlay, readonly Mark[]>> = {
     OPEN('pentagon', 'quiet', t('estate.timeUnknown')),
   ],
   approved: [
-    OPEN('ellipse', 'pass', t('estate.approved2')),
+    OPEN('ellipse', 'pass', t('estate.approvedMark')),
     FULL('rectangle', 'fail', t('estate.notApproved')),
     OPEN('diamond', 'unknown', t('estate.versionUnknown')),
     OPEN('round-rectangle', 'quiet', t('estate.noPolicy')),
@@ -252,6 +252,19 @@ export interface DrawnLine {
   readonly title: string
 }
 
+const DASHES = { solid: '', dashed: '7 4', dotted: '2 4' } as const
+
+/** A length in the picture: a tenth of a pixel is fine enough. */
+const n = (value: number): string => value.toFixed(1)
+
+/** @param content markup, or text that is escaped already */
+function element(name: string, attributes: Readonly<Record<string, string | number>>, content = ''): string {
+  const stated = Object.entries(attributes).map(
+    ([key, value]) => ` ${key}="${typeof value === 'number' ? n(value) : escaped(value)}"`,
+  )
+  return `<${name}${stated.join('')}>${content}</${name}>`
+}
+
 const escaped = (text: string): string =>
   text.replace(/[&<>"]/g, (char) => ({ '&': '&amp;', '<': '&lt;', '>': '&gt;', '"': '&quot;' })[char] ?? char)
 
@@ -273,34 +286,59 @@ export function svgOf(
   const [left, top] = [Math.min(0, ...edges.map(([x]) => x)) - 20, Math.min(0, ...edges.map(([, y]) => y)) - 20]
   const [right, bottom] = [Math.max(0, ...edges.map(([x]) => x)) + 20, Math.max(0, ...edges.map(([, y]) => y)) + 20]
   const ink = colours['on-surface'] ?? '#000'
-  const dash = { solid: '', dashed: ' stroke-dasharray="7 4"', dotted: ' stroke-dasharray="2 4"' }
-  const n = (value: number): string => value.toFixed(1)
+  const quiet = colours['quiet'] ?? ink
+  const surface = colours['surface'] ?? '#fff'
   const shapeOf = ({ x, y, width, height, mark }: DrawnNode): string => {
     const colour = mark ? (colours[mark.colour] ?? ink) : ink
-    const paint = `fill="${mark?.filled ? colour : (colours['surface'] ?? '#fff')}" stroke="${colour}" stroke-width="2"`
+    const paint = { fill: mark?.filled ? colour : surface, stroke: colour, 'stroke-width': 2 }
     const [l, t, r, b] = [x - width / 2, y - height / 2, x + width / 2, y + height / 2]
-    if (mark?.shape === 'ellipse')
-      return `<ellipse cx="${n(x)}" cy="${n(y)}" rx="${n(width / 2)}" ry="${n(height / 2)}" ${paint}/>`
-    if (mark?.shape === 'diamond')
-      return `<path d="M${n(x)} ${n(t)}L${n(r)} ${n(y)}L${n(x)} ${n(b)}L${n(l)} ${n(y)}Z" ${paint}/>`
-    if (mark?.shape === 'triangle') return `<path d="M${n(x)} ${n(t)}L${n(r)} ${n(b)}L${n(l)} ${n(b)}Z" ${paint}/>`
-    return `<rect x="${n(l)}" y="${n(t)}" width="${n(width)}" height="${n(height)}" rx="${mark?.shape === 'rectangle' ? 0 : 4}" ${paint}/>`
+    if (mark?.shape === 'ellipse') return element('ellipse', { cx: x, cy: y, rx: width / 2, ry: height / 2, ...paint })
+    if (mark?.shape === 'diamond') {
+      return element('path', { d: `M${n(x)} ${n(t)}L${n(r)} ${n(y)}L${n(x)} ${n(b)}L${n(l)} ${n(y)}Z`, ...paint })
+    }
+    if (mark?.shape === 'triangle') {
+      return element('path', { d: `M${n(x)} ${n(t)}L${n(r)} ${n(b)}L${n(l)} ${n(b)}Z`, ...paint })
+    }
+    return element('rect', { x: l, y: t, width, height, rx: mark?.shape === 'rectangle' ? 0 : 4, ...paint })
   }
-  return [
-    `<svg xmlns="http://www.w3.org/2000/svg" viewBox="${n(left)} ${n(top)} ${n(right - left)} ${n(bottom - top)}" width="${n(right - left)}" height="${n(bottom - top)}" font-family="'Source Sans 3', sans-serif" font-size="12">`,
-    `<title>${escaped(title)}</title><rect x="${n(left)}" y="${n(top)}" width="${n(right - left)}" height="${n(bottom - top)}" fill="${colours['background'] ?? '#fff'}"/>`,
-    ...frames.map(
-      ({ label, x, y, width, height }) =>
-        `<g><rect x="${n(x - width / 2)}" y="${n(y - height / 2)}" width="${n(width)}" height="${n(height)}" rx="3" fill="none" stroke="${colours['rule'] ?? ink}"/><text x="${n(x - width / 2 + 6)}" y="${n(y - height / 2 + 15)}" fill="${colours['quiet'] ?? ink}">${escaped(label)}</text></g>`,
+  const size = { width: right - left, height: bottom - top }
+  const drawn = [
+    element('title', {}, escaped(title)),
+    element('rect', { x: left, y: top, ...size, fill: colours['background'] ?? '#fff' }),
+    ...frames.map(({ label, x, y, width, height }) => {
+      const [l, t] = [x - width / 2, y - height / 2]
+      const box = element('rect', { x: l, y: t, width, height, rx: 3, fill: 'none', stroke: colours['rule'] ?? ink })
+      return element('g', {}, box + element('text', { x: l + 6, y: t + 15, fill: quiet }, escaped(label)))
+    }),
+    ...lines.map(({ points, line, colour, width, title: said }) =>
+      element(
+        'polyline',
+        {
+          points: points.map(([x, y]) => `${n(x)},${n(y)}`).join(' '),
+          fill: 'none',
+          stroke: colours[colour] ?? ink,
+          'stroke-width': width,
+          ...(DASHES[line] === '' ? {} : { 'stroke-dasharray': DASHES[line] }),
+        },
+        element('title', {}, escaped(said)),
+      ),
     ),
-    ...lines.map(
-      ({ points, line, colour, width, title: said }) =>
-        `<polyline points="${points.map(([x, y]) => `${n(x)},${n(y)}`).join(' ')}" fill="none" stroke="${colours[colour] ?? ink}" stroke-width="${width}"${dash[line]}><title>${escaped(said)}</title></polyline>`,
-    ),
-    ...nodes.map(
-      (node) =>
-        `<g>${shapeOf(node)}<text x="${n(node.x)}" y="${n(node.y + node.height / 2 + 14)}" text-anchor="middle" fill="${ink}">${escaped(node.label)}</text>${node.note ? `<text x="${n(node.x)}" y="${n(node.y + node.height / 2 + 27)}" text-anchor="middle" fill="${colours['quiet'] ?? ink}" font-size="10.5">${escaped(node.note)}</text>` : ''}</g>`,
-    ),
-    '</svg>',
-  ].join('\n')
+    ...nodes.map((node) => {
+      const below = (y: number, fill: string, words: string, more = {}): string =>
+        element('text', { x: node.x, y: node.y + node.height / 2 + y, 'text-anchor': 'middle', fill, ...more }, words)
+      const note = node.note ? below(27, quiet, escaped(node.note), { 'font-size': 10.5 }) : ''
+      return element('g', {}, shapeOf(node) + below(14, ink, escaped(node.label)) + note)
+    }),
+  ]
+  return element(
+    'svg',
+    {
+      xmlns: 'http://www.w3.org/2000/svg',
+      viewBox: [left, top, size.width, size.height].map(n).join(' '),
+      ...size,
+      'font-family': "'Source Sans 3', sans-serif",
+      'font-size': 12,
+    },
+    `\n${drawn.join('\n')}\n`,
+  )
 }

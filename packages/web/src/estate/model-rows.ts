@@ -67,7 +67,10 @@ export function systemGroups({ system, listing }: DeviceModel): SaidGroup[] {
         ...system.ntp.servers.map(({ address, key, prefer }, i) => ({
           label: t('estate.ntpServer'),
           path: `${s}.ntp.servers[${i}]`,
-          text: `${address}${key === null ? t('estate.noKey') : t('estate.key', { key })}${prefer ? t('estate.preferred') : ''}`,
+          text:
+            address +
+            (key === null ? t('estate.noKey') : t('estate.key', { key })) +
+            (prefer ? t('estate.preferred') : ''),
         })),
         { label: t('estate.ntpAuthentication'), path: `${s}.ntp.authenticate`, text: yesNo(system.ntp.authenticate) },
         ...system.ntp.keys.map(({ id, algorithm, secret }, i) => ({
@@ -100,19 +103,19 @@ export function systemGroups({ system, listing }: DeviceModel): SaidGroup[] {
         ...system.snmp.groups.map(({ name, version, level }, i) => ({
           label: t('estate.group'),
           path: `${s}.snmp.groups[${i}]`,
-          text: t('estate.version2', { name, version, level: level ?? '' }),
+          text: t('estate.nameVersion', { name, version, level: level ?? '' }),
         })),
         ...system.snmp.hosts.map(({ address, version, level }, i) => ({
           label: t('estate.trapHost'),
           path: `${s}.snmp.hosts[${i}]`,
-          text: t('estate.version3', { address, version, level: level ?? '' }),
+          text: t('estate.addressVersion', { address, version, level: level ?? '' }),
         })),
         { label: t('estate.location'), path: `${s}.snmp.location`, text: system.snmp.location },
         { label: t('estate.contact'), path: `${s}.snmp.contact`, text: system.snmp.contact },
       ],
     },
     {
-      title: t('estate.access2'),
+      title: t('estate.accessTitle'),
       rows: [
         { label: t('estate.aaa'), path: `${s}.aaa.enabled`, text: yesNo(system.aaa.enabled) },
         ...system.aaa.methods.map(({ purpose, name, methods }, i) => ({

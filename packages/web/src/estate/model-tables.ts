@@ -5,14 +5,14 @@ import { beside, said, saidColumn, words, type Part, type SaidRow, type SaidTabl
 
 export function interfaceTable({ interfaces }: DeviceModel): SaidTableOf {
   return {
-    title: t('estate.interfaces2'),
+    title: t('estate.interfacesTitle'),
     columns: [
       saidColumn('name', t('estate.interface'), { nowrap: true }),
       saidColumn('description', t('estate.description')),
       saidColumn('addresses', t('estate.addresses')),
       saidColumn('vlan', 'VLAN', { plain: true }),
       saidColumn('filters', t('common.filters')),
-      saidColumn('state', t('estate.state2'), { nowrap: true }),
+      saidColumn('state', t('estate.stateTab'), { nowrap: true }),
     ],
     rows: interfaces.map((port, i) => {
       const at = `interfaces[${i}]`
@@ -98,7 +98,7 @@ export function userTable({ system }: DeviceModel): SaidTableOf {
       saidColumn('role', t('common.role')),
       saidColumn('secret', t('estate.secret')),
       saidColumn('idle', t('estate.idleTime')),
-      saidColumn('access', t('estate.access2')),
+      saidColumn('access', t('estate.accessTitle')),
     ],
     rows: [...users, ...terminals],
   }
@@ -113,7 +113,7 @@ export function entryTable(list: AccessList, at: number): SaidTableOf {
     columns: [
       saidColumn('entry', t('estate.entry')),
       saidColumn('from', t('common.from'), { mono: true }),
-      saidColumn('to', t('estate.to2'), { mono: true }),
+      saidColumn('to', t('estate.toColumn'), { mono: true }),
       saidColumn('protocol', t('estate.protocol')),
       saidColumn('ports', t('estate.ports')),
     ],
@@ -195,7 +195,7 @@ export function routingTable({ staticRoutes, ospf, bgp }: DeviceModel): SaidTabl
     columns: [
       saidColumn('routing', t('estate.routing')),
       saidColumn('type', t('common.type')),
-      saidColumn('to', t('estate.to2')),
+      saidColumn('to', t('estate.toColumn')),
       saidColumn('details', t('estate.details')),
     ],
     rows: [...statics, ...areas, ...neighbours],

@@ -30,7 +30,7 @@ export function securityTable(model: DeviceModel): SaidTableOf {
               policy.logged ? 'logged' : t('estate.notLogged'),
             ),
           ],
-          t('estate.to3', { from: policy.from, to: policy.to }),
+          t('estate.range', { from: policy.from, to: policy.to }),
         ),
       ),
       ...model.nat.map(({ kind, statement }, i) =>

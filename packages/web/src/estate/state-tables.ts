@@ -36,11 +36,11 @@ const plain = (title: string, rows: readonly SaidRow[]): SaidTableOf => ({
 function interfaces({ interfaces: ports }: State): SaidTableOf {
   const count = (path: string, value: number | null): Part[] => (value === null ? [] : [said(path, String(value))])
   return {
-    title: t('estate.interfaces2'),
+    title: t('estate.interfacesTitle'),
     columns: [
       saidColumn('name', t('estate.interface'), { nowrap: true }),
       saidColumn('admin', t('estate.setTo')),
-      saidColumn('oper', t('estate.state2')),
+      saidColumn('oper', t('estate.stateTab')),
       saidColumn('addresses', t('estate.addresses'), { mono: true }),
       saidColumn('inErrors', t('estate.errorsIn'), { numeric: true }),
       saidColumn('outErrors', t('estate.out'), { numeric: true }),
@@ -61,7 +61,7 @@ function interfaces({ interfaces: ports }: State): SaidTableOf {
 
 function routes({ routes: all }: State): SaidTableOf {
   return {
-    title: t('estate.routes2'),
+    title: t('estate.routesTitle'),
     columns: [
       saidColumn('prefix', t('estate.prefix')),
       saidColumn('hops', t('estate.nextHops'), { mono: true }),
@@ -190,7 +190,7 @@ function policyRules({ policyRules: rules }: State): SaidRow[] {
       said(`policyRules[${i}]`, one.source === null ? t('estate.fromAnywhere') : `from ${one.source}`),
       beside(
         one.destination && `to ${one.destination}`,
-        one.interface && t('estate.from2', { interface: one.interface }),
+        one.interface && t('estate.fromInterface', { interface: one.interface }),
         `table ${one.table}`,
       ),
     ),
@@ -203,7 +203,7 @@ function stations({ addresses, macs }: State): SaidRow[] {
       row(
         `address ${i}`,
         said(`addresses[${i}]`, one.address, { mono: true }),
-        words(one.mac ?? t('estate.incomplete2'), { mono: true }),
+        words(one.mac ?? t('estate.incompleteMark'), { mono: true }),
         beside(one.interface, one.state),
       ),
     ),

@@ -7,6 +7,7 @@ import AgeText from '../shared/AgeText.vue'
 import { usePageKeys } from '../shared/keys.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 import { MOST_HITS, hitsIn, nextHit, pieces } from './record-search.ts'
+import { lineWords } from '../shared/words.ts'
 
 /** The record behind a claim: its lines with their numbers, exhibits marked, secrets masked. */
 const exhibit = useExhibit()
@@ -157,7 +158,8 @@ async function copy(): Promise<void> {
       : [{ from: 1, to: Math.min(record.lineCount, 1), absent: false }]
   const parts = ranges.map(
     ({ from, to }) =>
-      `${lines.value.slice(from - 1, to).join('\n')}\n[${record.device.name}, ${record.path}, ${from === to ? `line ${from}` : t('frame.lines', { from, to })}, ${record.fingerprint}]`,
+      `${lines.value.slice(from - 1, to).join('\n')}\n` +
+      `[${record.device.name}, ${record.path}, ${lineWords(from, to)}, ${record.fingerprint}]`,
   )
   try {
     await navigator.clipboard.writeText(parts.join('\n\n'))

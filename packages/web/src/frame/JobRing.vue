@@ -23,7 +23,7 @@ const share = computed(() => (first.value && first.value.total > 0 ? first.value
         class="ring"
         :aria-label="
           first
-            ? $t('frame.of2', { message: first.message, done: first.done, total: first.total })
+            ? $t('frame.progress', { message: first.message, done: first.done, total: first.total })
             : $t('frame.jobsNoneRunning')
         "
       >

@@ -18,6 +18,7 @@ import { usePolling } from '../shared/polling.ts'
 import { grouped } from '../shared/numbers.ts'
 import { absoluteTime } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import { firstOf } from '../shared/words.ts'
 
 /** Where the engagement stands. Each number opens the table that it is counted in. */
 const engagement = useEngagement()
@@ -51,8 +52,7 @@ const base = computed(() => `/e/${engagement.id}`)
 const most = computed(() => Math.max(1, ...(view.value?.evidence ?? []).map(({ devices }) => devices)))
 const shown = computed(() => OUTCOMES.filter((outcome) => (view.value?.counts?.[outcome] ?? 0) > 0))
 const percent = (part: number, of: number): string => (of === 0 ? '0 %' : `${Math.floor((100 * part) / of)} %`)
-const some = (names: readonly string[]): string =>
-  `${names.slice(0, 6).join(', ')}${names.length > 6 ? t('overview.andMore', { names: names.length - 6 }) : ''}`
+const some = (names: readonly string[]): string => firstOf(names, 6)
 const docketColumns: Column<VerdictRow>[] = [
   { key: 'severity', title: t('common.severity'), value: ({ severity }) => severity, width: '90px' },
   { key: 'finding', title: t('common.result'), value: ({ device, title }) => `${device}: ${title}` },
@@ -131,7 +131,7 @@ const docketColumns: Column<VerdictRow>[] = [
               <router-link :to="`${base}/estate?estate.sort=-unread`"
                 ><b data-overview="unread">{{ grouped(view.unread) }}</b> {{ $t('overview.unparsed') }}</router-link
               >
-              {{ $t('overview.of2', { lines: grouped(view.lines) }) }}
+              {{ $t('overview.ofLines', { lines: grouped(view.lines) }) }}
             </dd>
           </dl>
         </section>
@@ -217,7 +217,7 @@ const docketColumns: Column<VerdictRow>[] = [
               ><span class="track" aria-hidden="true"
                 ><i :style="{ width: percent(one.decided, one.of).replace(' ', '') }" /></span
               ><b
-                >{{ one.decided }}<span class="quiet">{{ ' ' }}{{ $t('overview.of3', { n: one.of }) }}</span></b
+                >{{ one.decided }}<span class="quiet">{{ ' ' }}{{ $t('overview.ofCount', { n: one.of }) }}</span></b
               >
             </li>
           </ul>

@@ -88,10 +88,12 @@ const options = computed<ChartOptions<'line'>>(() => ({
 }))
 const words = computed(() =>
   benchmarks.value
-    .map(
-      (benchmark) =>
-        `${titleOf(benchmark)}: ${audits.value.map((audit) => `${dayOf(audit.takenAt)} ${shareOf(audit, benchmark) ?? t('common.notJudged')}`).join(', ')}`,
-    )
+    .map((benchmark) => {
+      const each = audits.value.map(
+        (audit) => `${dayOf(audit.takenAt)} ${shareOf(audit, benchmark) ?? t('common.notJudged')}`,
+      )
+      return `${titleOf(benchmark)}: ${each.join(', ')}`
+    })
     .join('; '),
 )
 </script>

@@ -186,9 +186,14 @@ const suggested = computed(() => {
             ? t('rules.arePresent')
             : t('rules.inOrder'),
     })
-  return line
-    ? `${patternOf(line.words, line.negated)}${mode.value === 'hasNot' ? t('rules.isNotPresent') : mode.value === 'has' ? t('rules.isPresent') : t('rules.andOthers')}`
-    : ''
+  if (!line) return ''
+  const stands = {
+    has: t('rules.isPresent'),
+    hasNot: t('rules.isNotPresent'),
+    exactly: t('rules.andOthers'),
+    order: t('rules.andOthers'),
+  } as const
+  return patternOf(line.words, line.negated) + stands[mode.value]
 })
 function make(): void {
   bench.add(

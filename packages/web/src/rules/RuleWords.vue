@@ -33,7 +33,7 @@ function subjectOf(body: Loose): string {
       .flat()
       .map((one) => `‹${String(one)}›`)
       .join(' or ')
-  if ('block' in each) return t('rules.eachBlock2', { each: of(each['block']) })
+  if ('block' in each) return t('rules.eachBlockOf', { each: of(each['block']) })
   return 'lines' in each
     ? t('rules.theLinesBy', { each: of(each['lines']), each2: String(each['by']) })
     : t('rules.eachIn', { each: String(each['as']), each2: String(each['model']) })
@@ -50,7 +50,7 @@ function remedyOf(body: Loose): string[] {
         : []
   return (Array.isArray(remedy['edits']) ? (remedy['edits'] as Loose[]) : []).flatMap((edit) => [
     ...said('remove', t('rules.remove'))(edit),
-    ...said('add', t('rules.add2'))(edit),
+    ...said('add', t('rules.addLine'))(edit),
   ])
 }
 /** Half a condition has no words yet. */
@@ -72,19 +72,18 @@ function wordsOf(condition: unknown): string {
         >, <b>{{ subjectOf(body) }}</b> {{ $t('rules.isJudged') }}
       </p>
       <p v-if="body['nothing']">
-        {{ $t('rules.ifThereIsNone2') }} <VerdictMark :outcome="String((body['nothing'] as Loose)['outcome'])" />, “{{
-          (body['nothing'] as Loose)['note']
-        }}”
+        {{ $t('rules.ifThereIsNoneThen') }} <VerdictMark :outcome="String((body['nothing'] as Loose)['outcome'])" />,
+        “{{ (body['nothing'] as Loose)['note'] }}”
       </p>
       <ol>
         <li v-for="(branch, i) in branchesOf(body)" :key="i">
           <template v-if="branch['when'] !== undefined">{{
-            $t('rules.if2', { branch: wordsOf(branch['when']) })
-          }}</template><template v-else>{{ $t('rules.otherwise2') }}</template>
+            $t('rules.ifBranch', { branch: wordsOf(branch['when']) })
+          }}</template><template v-else>{{ $t('rules.otherwiseThen') }}</template>
           <VerdictMark :outcome="String(branch['outcome'])" class="outcome" />, “{{ branch['note'] }}”
         </li>
       </ol>
-      <p v-if="remedyOf(body).length > 0">{{ $t('rules.remediation2', { body: remedyOf(body).join('; ') }) }}</p>
+      <p v-if="remedyOf(body).length > 0">{{ $t('rules.remediationText', { body: remedyOf(body).join('; ') }) }}</p>
     </section>
     <v-btn size="small" @click="emit('form')">{{ $t('rules.editInTheForm') }}</v-btn>
   </div>

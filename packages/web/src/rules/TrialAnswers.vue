@@ -205,7 +205,7 @@ const columns = computed((): Column<Tried['devices'][number]>[] => [
           <div class="quiet">
             {{ one.branch
             }}<button v-if="one.line?.text" type="button" class="as-link at" @click="showLine(one)">
-              {{ ' ' }}{{ $t('rules.line2', { from: one.line.from }) }} <code>{{ one.line.text }}</code>
+              {{ ' ' }}{{ $t('rules.lineAt', { from: one.line.from }) }} <code>{{ one.line.text }}</code>
             </button>
           </div>
         </template>

@@ -130,7 +130,7 @@ const columns: Column<(typeof accounts.value)[number]>[] = [
             density="compact"
             hide-details
             :model-value="account.mayOpen"
-            :aria-label="$t('settings.canOpenEngagements2', { fullName: account.fullName })"
+            :aria-label="$t('settings.personCanOpenEngagements', { fullName: account.fullName })"
             @update:model-value="(on: boolean | null) => change(account, { mayOpen: on === true })"
           />
         </template>

@@ -1,10 +1,8 @@
 <script setup lang="ts">
-import { t } from '../messages/index.ts'
+import { firstOf } from './words.ts'
 /** Who is in, in one line; of whom it is not known, apart. */
 defineProps<{ inside: readonly string[]; undecided: readonly string[]; outside?: readonly string[]; of: number }>()
-const SHOWN = 8
-const some = (names: readonly string[]): string =>
-  `${names.slice(0, SHOWN).join(', ')}${names.length > SHOWN ? t('shared.andMore', { shown: names.length - SHOWN }) : ''}`
+const some = (names: readonly string[]): string => firstOf(names, 8)
 </script>
 
 <template>

@@ -125,7 +125,7 @@ const columns: Column<(typeof records.value)[number]>[] = [
         >
           <v-btn value="">{{ $t('snapshots.skipThisFile') }}</v-btn>
           <v-btn :value="question.name">{{ $t('snapshots.replaceTheOther') }}</v-btn>
-          <v-btn :value="`${question.name}-2`">{{ $t('snapshots.importAs2', { name: question.name }) }}</v-btn>
+          <v-btn :value="`${question.name}-2`">{{ $t('snapshots.importAsSecond', { name: question.name }) }}</v-btn>
         </v-btn-toggle>
       </div>
     </div>

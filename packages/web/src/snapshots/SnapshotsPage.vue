@@ -251,7 +251,7 @@ const recordColumns: Column<HeldRecord>[] = [
           </template>
           <template #captured="{ row: record }">
             <AgeText :at="record.takenAt" :source="record.timeSource" /><span v-if="record.carried" class="quiet"
-              >{{ ' ' }}{{ $t('snapshots.carriedOver2') }}</span
+              >{{ ' ' }}{{ $t('snapshots.carriedOverMark') }}</span
             >
           </template>
         </DataTable>
@@ -260,7 +260,7 @@ const recordColumns: Column<HeldRecord>[] = [
     <RunAuditDialog v-model="running" />
     <ModalDialog
       :model-value="doomed !== null"
-      :title="$t('snapshots.deleteSnapshot2', { doomed: doomed?.title ?? '' })"
+      :title="$t('snapshots.deleteSnapshotNamed', { doomed: doomed?.title ?? '' })"
       @update:model-value="doomed = null"
     >
       <p>

@@ -53,7 +53,7 @@ async function keep(): Promise<void> {
       variant="text"
       :aria-label="$t('snapshots.tag', { snapshot: snapshot.title })"
       @click="editing = true"
-      >{{ snapshot.tags.length > 0 ? $t('common.edit') : $t('snapshots.tag2') }}</v-btn
+      >{{ snapshot.tags.length > 0 ? $t('common.edit') : $t('snapshots.tagButton') }}</v-btn
     >
   </div>
 </template>

@@ -1,5 +1,4 @@
 <script setup lang="ts">
-import { t } from '../messages/index.ts'
 import { type ChangesView, compareTraffic } from '@jurybox/api/traffic'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -14,6 +13,7 @@ import LineLinks from './LineLinks.vue'
 import TraceRows from './TraceRows.vue'
 import TrafficHead from './TrafficHead.vue'
 import { countWords, packetWords } from './packet-words.ts'
+import { firstOf } from '../shared/words.ts'
 
 /** Which flows have another fate at B than at A: from where to where, and because of which lines. */
 const engagement = useEngagement()
@@ -57,8 +57,7 @@ const weight = ({ before, after }: ChangesView['changes'][number]): number => {
 const changes = computed(() =>
   [...(view.value?.changes ?? [])].sort((x, y) => weight(x) - weight(y) || y.count.length - x.count.length),
 )
-const some = (all: readonly string[]): string =>
-  all.length > 5 ? t('traffic.andMore', { all: all.slice(0, 5).join(', '), all2: all.length - 5 }) : all.join(', ')
+const some = (all: readonly string[]): string => firstOf(all, 5)
 </script>
 
 <template>
@@ -110,7 +109,7 @@ const some = (all: readonly string[]): string =>
         </header>
         <p>
           <span class="quiet">{{ $t('common.from') }}</span> <b>{{ some(one.from) }}</b>{{ ' ' }}
-          <span class="quiet">{{ $t('traffic.to2') }}</span>{{ ' ' }}
+          <span class="quiet">{{ $t('traffic.toWord') }}</span>{{ ' ' }}
           <b>{{ some(one.to) }}</b>
         </p>
         <p>{{ some(one.ends) }}</p>
@@ -126,8 +125,8 @@ const some = (all: readonly string[]): string =>
         </p>
         <details v-if="one.example">
           <summary>
-            {{ $t('traffic.example2') }} <code>{{ packetWords(one.example.packet) }}</code>
-            {{ $t('traffic.at2', { at: one.example.at, port: one.example.port }) }}
+            {{ $t('traffic.exampleIntro') }} <code>{{ packetWords(one.example.packet) }}</code>
+            {{ $t('traffic.atPort', { at: one.example.at, port: one.example.port }) }}
           </summary>
           <h3>A</h3>
           <TraceRows :trace="one.example.before" />

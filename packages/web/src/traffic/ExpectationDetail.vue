@@ -63,7 +63,7 @@ const traceIt = computed(() => {
       <dd>{{ expectation.to.join(', ') }}</dd>
       <dt>{{ $t('traffic.packets') }}</dt>
       <dd>
-        <code>{{ expectation.only ?? $t('traffic.allPackets2') }}</code><span class="quiet"
+        <code>{{ expectation.only ?? $t('traffic.allPacketsWord') }}</code><span class="quiet"
           >,
           {{
             expectation.packets === 'first' ? $t('traffic.packetsThatOpenAConnection') : $t('traffic.anyFlags')
@@ -131,7 +131,7 @@ const traceIt = computed(() => {
       <p>
         <code>{{ packetWords(expectation.example.packet) }}</code>{{ ' ' }}
         <span class="quiet">{{
-          $t('traffic.at3', {
+          $t('traffic.atExpectation', {
             at: expectation.example.at,
             expectation: expectation.example.port ? ` ${expectation.example.port}` : '',
           })

@@ -65,13 +65,18 @@ const chosen = computed<ExpectationView | null>(
 )
 const choose = (id: string): void => void router.push({ query: { ...route.query, expectation: id } })
 
+const FIRST_EXPECTATION = `expectations:
+  - id: cards-from-outside
+    title: Nobody outside reaches the card systems
+    from: outside
+    to: 10.40.60.0/24
+    must: not-arrive
+`
 function begin(kind: 'expectations' | 'links'): void {
   stating.value = kind
   text.value = before.value =
     (kind === 'links' ? view.value?.links : view.value?.text) ||
-    (kind === 'links'
-      ? 'links:\n  - between: [DEVICE:PORT, DEVICE:PORT]\n'
-      : 'expectations:\n  - id: cards-from-outside\n    title: Nobody outside reaches the card systems\n    from: outside\n    to: 10.40.60.0/24\n    must: not-arrive\n')
+    (kind === 'links' ? 'links:\n  - between: [DEVICE:PORT, DEVICE:PORT]\n' : FIRST_EXPECTATION)
 }
 /* By form: a new one, perhaps of an answer, or one that is changed */
 const form = ref<{ fields: ExpectationFields; replaces: string | null } | null>(null)
@@ -198,7 +203,7 @@ async function keep(): Promise<void> {
                 ><OutcomeMark :outcome="one.outcome" /><SeverityNotches :severity="one.severity" /></span
               >{{ ' ' }} <b>{{ one.title }}</b>{{ ' '
               }}<span v-if="one.waived" class="quiet">{{
-                $t('traffic.waivedUntil2', { expires: dayOf(one.waived.expires) })
+                $t('traffic.waivedUntilMark', { expires: dayOf(one.waived.expires) })
               }}</span
               >{{ ' ' }} <span class="quiet">{{ one.from.join(', ') }} → {{ one.to.join(', ') }}: {{ one.must }}</span
               >{{ ' ' }}

@@ -45,6 +45,8 @@ const shown = computed(() =>
     )
     .sort((a, b) => STANDINGS.indexOf(a.outcome) - STANDINGS.indexOf(b.outcome)),
 )
+const chainWords = ({ outcome, links }: FunctionView): string =>
+  `${WORDS[outcome]}: ${links.map(({ link, standing: stands }) => `${link} ${stands}`).join(', ')}`
 const why = (one: FunctionView) =>
   one.links.find((link) => link.standing === 'fail') ?? one.links.find((link) => link.standing === 'unknown')
 const columns: Column<FunctionView['links'][number]>[] = [
@@ -79,10 +81,7 @@ const columns: Column<FunctionView['links'][number]>[] = [
             <span class="what"
               ><b>{{ one.device }}</b> {{ TITLES[one.kind] }} <span class="quiet">{{ one.server }}</span></span
             >
-            <ol
-              class="chain"
-              :aria-label="`${WORDS[one.outcome]}: ${one.links.map((link) => `${link.link} ${link.standing}`).join(', ')}`"
-            >
+            <ol class="chain" :aria-label="chainWords(one)">
               <li v-for="(link, i) in one.links" :key="i" :class="link.standing" :title="`${link.link}: ${link.words}`">
                 {{ link.link }}
               </li>
@@ -99,7 +98,7 @@ const columns: Column<FunctionView['links'][number]>[] = [
                 ><br /><code>{{ packetWords(link.trace.packet) }}</code
                 >{{ ' ' }}
                 <span class="quiet">{{
-                  $t('traffic.at2', { at: link.trace.at, port: link.trace.port })
+                  $t('traffic.atPort', { at: link.trace.at, port: link.trace.port })
                 }}</span></template
               >
             </template>

@@ -24,9 +24,7 @@ const shown = (all: readonly LineRange[]): readonly LineRange[] => all.slice(0, 
     >
       {{ one.device }}&#8239;:&#8239;{{ one.from }}<template v-if="one.to > one.from">–{{ one.to }}</template>
     </button>
-    <span v-if="exhibits.length > 12" class="quiet">{{
-      $t('traffic.andMore2', { exhibits: exhibits.length - 12 })
-    }}</span>
+    <span v-if="exhibits.length > 12" class="quiet">{{ $t('common.andMore', { n: exhibits.length - 12 }) }}</span>
   </span>
 </template>
 

@@ -12,6 +12,7 @@ import TrafficHead from './TrafficHead.vue'
 import { useEngagement } from '../stores/engagement.ts'
 import { useQuery } from '../shared/query.ts'
 import { packetWords } from './packet-words.ts'
+import { firstOf } from '../shared/words.ts'
 
 /** What is odd about how the devices of the estate fit together. */
 const engagement = useEngagement()
@@ -50,17 +51,15 @@ const shown = computed(() => (findings.value ?? []).filter((one) => kind.value =
         <LineLinks :exhibits="one.exhibits" />
         <template v-if="one.packets">
           <p>
-            <span class="quiet">{{ $t('traffic.connectionsFrom') }}</span> {{ one.from.slice(0, 6).join(', ')
-            }}<template v-if="one.from.length > 6"
-              >{{ ' ' }}{{ $t('traffic.andMore3', { from: one.from.length - 6 }) }}</template
-            ><span class="quiet">{{ $t('traffic.ofThem') }}</span>
+            <span class="quiet">{{ $t('traffic.connectionsFrom') }}</span> {{ firstOf(one.from, 6)
+            }}<span class="quiet">{{ $t('traffic.ofThem') }}</span>
           </p>
           <ClassList :classes="one.packets.classes" :whole="one.packets.whole" />
         </template>
         <details v-if="one.example">
           <summary>
-            {{ $t('traffic.example2') }} <code>{{ packetWords(one.example.packet) }}</code>
-            {{ $t('traffic.at2', { at: one.example.at, port: one.example.port }) }}
+            {{ $t('traffic.exampleIntro') }} <code>{{ packetWords(one.example.packet) }}</code>
+            {{ $t('traffic.atPort', { at: one.example.at, port: one.example.port }) }}
           </summary>
           <TraceRows :trace="one.example.trace" />
         </details>

@@ -23,7 +23,11 @@ type Row = SurveyView['rows'][number]
 const columns: Column<Row>[] = [
   { key: 'place', title: t('traffic.place'), value: ({ place }) => place },
   { key: 'arrives', title: t('traffic.arrives'), value: ({ arrives }) => arrives?.classes.join('; ') ?? '' },
-  { key: 'undecided', title: t('traffic.undecided2'), value: ({ undecided }) => undecided?.classes.join('; ') ?? '' },
+  {
+    key: 'undecided',
+    title: t('traffic.undecidedTitle'),
+    value: ({ undecided }) => undecided?.classes.join('; ') ?? '',
+  },
   {
     key: 'example',
     title: t('traffic.example'),

@@ -43,14 +43,14 @@ const columns: Column<Row>[] = [
 </script>
 
 <template>
-  <section v-for="(path, i) in trace.paths" :key="i" class="path" :aria-label="$t('traffic.path2', { i: i + 1 })">
+  <section v-for="(path, i) in trace.paths" :key="i" class="path" :aria-label="$t('traffic.pathNumber', { i: i + 1 })">
     <p v-if="trace.paths.length > 1" class="quiet">
       {{ $t('traffic.pathOf', { i: i + 1, paths: trace.paths.length })
       }}<template v-if="!trace.whole">{{ ' ' }}{{ $t('traffic.orMore') }}</template>
     </p>
     <PathStrip :path="path" />
     <DataTable
-      :label="$t('traffic.path2', { i: i + 1 })"
+      :label="$t('traffic.pathNumber', { i: i + 1 })"
       :rows="rowsOf(path)"
       :columns="columns"
       :row-key="({ id }) => id"

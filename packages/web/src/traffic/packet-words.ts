@@ -20,7 +20,10 @@ export function packetWords({
     ...(tcpFlags ?? []).map((flag) => flag.toUpperCase()),
     ...(icmpType === null ? [] : [`type ${icmpType}`]),
   ]
-  return `${NAMES[protocol] ?? `protocol ${protocol}`} ${end(source, sourcePort)} → ${end(destination, destinationPort)}${more.length > 0 ? ` (${more.join(', ')})` : ''}`
+  return (
+    `${NAMES[protocol] ?? `protocol ${protocol}`} ${end(source, sourcePort)} → ` +
+    `${end(destination, destinationPort)}${more.length > 0 ? ` (${more.join(', ')})` : ''}`
+  )
 }
 
 /** The question that a trace of a packet asks. */

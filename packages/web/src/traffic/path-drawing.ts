@@ -186,7 +186,7 @@ function merged(picture: Picture): { from: string; to: string; fate: Fate; layer
   const found = new Map<string, { from: string; to: string; fate: Fate; layers: string[]; title: string }>()
   for (const { from, to, fates, layers } of picture.links) {
     for (const fate of FATES.filter((one) => fates.includes(one))) {
-      const title = t('traffic.to3', {
+      const title = t('traffic.layersOf', {
         device: from.device,
         from: from.port ?? '',
         device2: to.device,

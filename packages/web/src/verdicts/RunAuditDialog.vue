@@ -249,11 +249,11 @@ async function toVerdicts(): Promise<void> {
           height="8"
           color="primary"
           rounded="0"
-          :aria-label="$t('verdicts.ofDevices2', { done: job.done, total: job.total })"
+          :aria-label="$t('verdicts.devicesDone', { done: job.done, total: job.total })"
         />
         <p role="status">
           {{
-            $t('verdicts.ofDevices3', {
+            $t('verdicts.devicesDoneOfJob', {
               done: job.done,
               total: job.total,
               job: job.state === 'running' ? pace : job.message,

@@ -122,9 +122,11 @@ function requirementsOf({ references }: GridView['rules'][number]): string {
 const requirements = computed(() => new Map(props.grid.rules.map((rule) => [rule, requirementsOf(rule)])))
 const SINCE: Readonly<Record<string, string>> = {
   new: t('verdicts.new'),
-  open: t('verdicts.stillOpen2'),
+  open: t('verdicts.stillOpenSuffix'),
   resolved: t('verdicts.resolved'),
 }
+const outcomeWords = ({ outcome, waived, since }: GridView['cells'][number]): string =>
+  OUTCOME_TITLES[outcome] + (waived ? t('verdicts.waived') : '') + (SINCE[since ?? ''] ?? '')
 const cells = computed(
   () => new Map(props.grid.cells.map((cell) => [`${cell.deviceId} ${cell.benchmark} ${cell.rule}`, cell])),
 )
@@ -333,7 +335,7 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
                 :data-cell="`${rowOf(group.title, rule)}-${column}`"
                 :data-key="`${device.name} ${rule.id}`"
                 :tabindex="rowOf(group.title, rule) === at.row && column === at.column ? 0 : -1"
-                :title="`${device.name}, ${rule.id}: ${OUTCOME_TITLES[cell.outcome]}${cell.waived ? $t('verdicts.waived') : ''}${SINCE[cell.since ?? ''] ?? ''}`"
+                :title="`${device.name}, ${rule.id}: ${outcomeWords(cell)}`"
                 :class="{ apart: only === cell.since }"
                 @focus="choose(rowOf(group.title, rule), column, `${device.name} ${rule.id}`)"
               >

@@ -72,7 +72,7 @@ const columns: Column<VerdictRow>[] = [
   {
     key: 'outcome',
     title: t('common.outcome'),
-    value: (row) => (row.waived ? t('verdicts.waived2', { outcome: row.outcome }) : row.outcome),
+    value: (row) => (row.waived ? t('verdicts.outcomeWaived', { outcome: row.outcome }) : row.outcome),
     width: '130px',
   },
   { key: 'severity', title: t('common.severity'), value: (row) => row.severity, width: '100px' },
@@ -94,7 +94,7 @@ const shown = computed(() => [
   ...(before.value === null
     ? []
     : [
-        { value: 'since=new', title: t('verdicts.newSince2', { before: before.value }) },
+        { value: 'since=new', title: t('verdicts.newSinceSnapshot', { before: before.value }) },
         { value: 'since=open', title: t('verdicts.stillOpenSince', { before: before.value }) },
         { value: 'since=resolved', title: t('verdicts.resolvedSince', { before: before.value }) },
       ]),

@@ -16,6 +16,7 @@ import { useExhibit } from '../stores/exhibit.ts'
 import FindingForm from './FindingForm.vue'
 import WaiveDialog from './WaiveDialog.vue'
 import { dayOf } from '../shared/time.ts'
+import { lineWords } from '../shared/words.ts'
 
 /** One verdict opened: statement, branch, lines, what is missing and extra, remedy, references. */
 const route = useRoute()
@@ -75,7 +76,9 @@ function showExhibit(index: number): void {
   void showRecord(chosen.record, within)
 }
 const where = (one: { device?: string; from: number; to: number; absent?: true }): string =>
-  `${one.device === undefined ? '' : `${one.device}, `}${one.absent ? 'searched ' : ''}${one.from === one.to ? `line ${one.from}` : t('verdicts.lines', { from: one.from, to: one.to })}`
+  (one.device === undefined ? '' : `${one.device}, `) +
+  (one.absent ? `${t('verdicts.searched')} ` : '') +
+  lineWords(one.from, one.to)
 async function copy(lines: readonly string[]): Promise<void> {
   try {
     await navigator.clipboard.writeText(lines.join('\n'))
@@ -192,7 +195,7 @@ const referenceColumns: Column<VerdictView['references'][number]>[] = [
           <div v-if="remedy.risk !== 'none' || remedy.check.length > 0" class="risk panel">
             <strong>{{
               remedy.risk === 'session'
-                ? $t('verdicts.mayCutOffTheSession2')
+                ? $t('verdicts.mayCutOffTheSession')
                 : remedy.risk === 'traffic'
                   ? $t('verdicts.mayInterruptTraffic')
                   : ''
@@ -284,7 +287,7 @@ const referenceColumns: Column<VerdictView['references'][number]>[] = [
                 ? $t('verdicts.setForThisEngagement')
                 : value.from === 'default'
                   ? 'default'
-                  : $t('verdicts.for2', { from: value.from })
+                  : $t('verdicts.forSubject', { from: value.from })
             }})</span
           >
         </p>

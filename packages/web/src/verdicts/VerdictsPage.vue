@@ -43,7 +43,7 @@ const auditChoices = computed(() =>
     value: audit.id,
     title: [
       audit.framework ?? audit.choices.map(({ benchmark }) => benchmark).join(', '),
-      audit.scope?.title ?? t('verdicts.allDevices2'),
+      audit.scope?.title ?? t('verdicts.allDevicesWord'),
       audit.finishedAt ? absoluteTime(audit.finishedAt) : '',
     ]
       .filter(Boolean)

@@ -78,7 +78,7 @@ const waive = () =>
 <template>
   <ModalDialog v-model="open" :title="$t('verdicts.waiveFinding')">
     <template #title>
-      {{ $t('verdicts.waive2') }} <code>{{ verdict.rule }}</code>
+      {{ $t('verdicts.waiveButton') }} <code>{{ verdict.rule }}</code>
     </template>
     <template v-if="came">
       <ul role="status">
@@ -118,7 +118,7 @@ const waive = () =>
           type="submit"
           variant="flat"
           :why="missingIn(terms) || (!everywhere && chosen.length === 0 ? $t('verdicts.selectADevice') : '')"
-          >{{ $t('verdicts.waive2') }}</ActionButton
+          >{{ $t('verdicts.waiveButton') }}</ActionButton
         >
       </div>
     </form>

@@ -48,7 +48,9 @@ const waive = () =>
       <ProblemNote :text="problem" />
       <div class="end">
         <v-btn variant="text" @click="open = false">{{ $t('common.cancel') }}</v-btn>
-        <ActionButton type="submit" variant="flat" :why="missingIn(terms)">{{ $t('verdicts.waive2') }}</ActionButton>
+        <ActionButton type="submit" variant="flat" :why="missingIn(terms)">{{
+          $t('verdicts.waiveButton')
+        }}</ActionButton>
       </div>
     </form>
   </ModalDialog>

@@ -17,7 +17,7 @@ defineProps<{ fields: Readonly<Record<string, string>> }>()
     auto-grow
   />
   <div class="two">
-    <v-text-field v-model="terms.owner" :label="$t('verdicts.riskOwner2')" :error-messages="fields['owner']" />
+    <v-text-field v-model="terms.owner" :label="$t('verdicts.riskOwnerLabel')" :error-messages="fields['owner']" />
     <DateField
       v-model="terms.until"
       :label="$t('verdicts.until')"

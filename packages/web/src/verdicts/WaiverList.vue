@@ -28,7 +28,7 @@ async function withdraw(waiver: WaiverView): Promise<void> {
 const expired = (waiver: WaiverView): boolean => Date.parse(waiver.expires) <= Date.now()
 const hasEnded = (waiver: WaiverView): boolean => waiver.endedAt !== null || expired(waiver)
 const deviceOf = ({ device, benchmark }: WaiverView): string =>
-  device ?? (benchmark === EXPECTATIONS ? 'traffic' : t('verdicts.everyDevice2'))
+  device ?? (benchmark === EXPECTATIONS ? 'traffic' : t('verdicts.everyDeviceWord'))
 const columns: Column<WaiverView>[] = [
   { key: 'rule', title: t('common.rule'), value: ({ rule }) => rule },
   {
@@ -37,7 +37,7 @@ const columns: Column<WaiverView>[] = [
     value: (waiver) => [deviceOf(waiver), waiver.subject].filter(Boolean).join(' '),
   },
   { key: 'reason', title: t('common.reason'), value: ({ reason }) => reason },
-  { key: 'owner', title: t('verdicts.riskOwner2'), value: ({ owner }) => owner },
+  { key: 'owner', title: t('verdicts.riskOwnerLabel'), value: ({ owner }) => owner },
   {
     key: 'until',
     title: t('verdicts.until'),
@@ -92,7 +92,7 @@ const columns: Column<WaiverView>[] = [
           :aria-label="
             $t('verdicts.withdrawTheWaiverOf', {
               rule: waiver.rule,
-              waiver: waiver.benchmark === EXPECTATIONS ? '' : ` on ${waiver.device ?? $t('verdicts.everyDevice2')}`,
+              waiver: waiver.benchmark === EXPECTATIONS ? '' : ` on ${waiver.device ?? $t('verdicts.everyDeviceWord')}`,
             })
           "
           @click="withdraw(waiver)"

@@ -10,46 +10,64 @@ const SINGLE = `
   enable algorithm-type ~ secret level * => enable secret level * | enable algorithm-type ~ secret => enable secret
   service timestamps * | config-register | clock timezone | clock summer-time | prompt
   ip ssh version | ip ssh time-out | ip ssh authentication-retries | ip ssh source-interface | ip ssh dh | ip ssh port
-  ip http access-class | ip http authentication | ip http port | ip http secure-port | ip http max-connections | ip http timeout-policy
+  ip http access-class | ip http authentication | ip http port | ip http secure-port | ip http max-connections
+  ip http timeout-policy
   ip http secure-trustpoint | ip http secure-ciphersuite
-  ip domain name | ip domain-name | ip default-gateway | ip tftp source-interface | ip tacacs source-interface | ip radius source-interface
+  ip domain name | ip domain-name | ip default-gateway | ip tftp source-interface | ip tacacs source-interface
+  ip radius source-interface
   ip ftp username | ip ftp password | ip dhcp snooping vlan
   aaa authentication attempts login | aaa authentication * * | aaa authorization commands * * | aaa authorization * *
   aaa accounting commands * * | aaa accounting * * | aaa local authentication attempts max-fail | aaa session-id
   login block-for | login delay | login quiet-mode access-class
   banner * | key config-key *
-  snmp-server community * | snmp-server location | snmp-server contact | snmp-server chassis-id | snmp-server trap-source
+  snmp-server community * | snmp-server location | snmp-server contact | snmp-server chassis-id
+  snmp-server trap-source
   snmp-server source-interface * | snmp-server engineID * | snmp-server view * * | snmp-server user * *
   snmp-server ifindex | snmp-server packetsize | snmp-server queue-length
-  ntp server vrf * * | ntp server ip * | ntp server ipv6 * | ntp server * | ntp peer * | ntp authentication-key * | ntp source
+  ntp server vrf * * | ntp server ip * | ntp server ipv6 * | ntp server * | ntp peer * | ntp authentication-key *
+  ntp source
   ntp master | ntp access-group *
-  logging trap | logging buffered | logging console | logging monitor | logging facility | logging source-interface | logging origin-id
+  logging trap | logging buffered | logging console | logging monitor | logging facility
+  logging source-interface | logging origin-id
   logging rate-limit | logging history | logging synchronous | logging persistent
   spanning-tree mode | spanning-tree vlan * priority | vtp mode | vtp domain | vtp password | vtp version
-  tacacs-server host * | tacacs-server key | tacacs-server timeout | radius-server host * | radius-server key | radius-server timeout
+  tacacs-server host * | tacacs-server key | tacacs-server timeout | radius-server host * | radius-server key
+  radius-server timeout
   archive: path | archive: maximum
-  interface: ip address ~ ~ secondary => + | interface: ip address | interface: ip unnumbered | interface: ip access-group ~ *
+  interface: ip address ~ ~ secondary => + | interface: ip address | interface: ip unnumbered
+  interface: ip access-group ~ *
   interface: ipv6 traffic-filter ~ * | interface: description | interface: mtu | interface: bandwidth | interface: delay
-  interface: speed | interface: duplex | interface: encapsulation | interface: switchport mode | interface: switchport access vlan
-  interface: switchport voice vlan | interface: switchport trunk native vlan | interface: switchport trunk allowed vlan add => +
-  interface: switchport trunk allowed vlan | interface: switchport port-security maximum | interface: switchport port-security violation
+  interface: speed | interface: duplex | interface: encapsulation | interface: switchport mode
+  interface: switchport access vlan
+  interface: switchport voice vlan | interface: switchport trunk native vlan
+  interface: switchport trunk allowed vlan add => +
+  interface: switchport trunk allowed vlan remove => +
+  interface: switchport trunk allowed vlan | interface: switchport port-security maximum
+  interface: switchport port-security violation
   interface: ip mtu | interface: ip tcp adjust-mss | interface: vrf forwarding | interface: ip vrf forwarding
-  interface: channel-group | interface: ip verify unicast | interface: ip ospf cost | interface: ip ospf priority | interface: ip ospf network
+  interface: channel-group | interface: ip verify unicast | interface: ip ospf cost | interface: ip ospf priority
+  interface: ip ospf network
   interface: ip ospf authentication-key | interface: ip ospf message-digest-key * | interface: ip ospf authentication
   interface: ip ospf hello-interval | interface: ip ospf dead-interval
-  interface: service-policy input | interface: service-policy output | interface: tunnel source | interface: tunnel destination
-  interface: tunnel mode | interface: tunnel protection | interface: tunnel key | interface: standby * ip | interface: standby * priority
-  interface: standby * authentication | interface: load-interval | interface: keepalive | interface: crypto map | interface: ip nat
-  interface: storm-control * level | interface: ppp chap password | interface: ip nhrp authentication | interface: negotiation
+  interface: service-policy input | interface: service-policy output | interface: tunnel source
+  interface: tunnel destination
+  interface: tunnel mode | interface: tunnel protection | interface: tunnel key | interface: standby * ip
+  interface: standby * priority
+  interface: standby * authentication | interface: load-interval | interface: keepalive | interface: crypto map
+  interface: ip nat
+  interface: storm-control * level | interface: ppp chap password | interface: ip nhrp authentication
+  interface: negotiation
   line: exec-timeout | line: session-timeout | line: absolute-timeout | line: transport input | line: transport output
   line: transport preferred | line: login | line: password | line: privilege level | line: logging synchronous
-  line: access-class ~ * | line: ip access-class ~ * => access-class * | line: ipv6 access-class ~ * | line: authorization * | line: accounting * | line: stopbits
+  line: access-class ~ * | line: ip access-class ~ * => access-class * | line: ipv6 access-class ~ *
+  line: authorization * | line: accounting * | line: stopbits
   line: speed | line: length | line: width | line: history size | line: autocommand
   router: router-id | router: bgp router-id | router: neighbor * route-map ~ * | router: neighbor * prefix-list ~ *
   router: neighbor * distribute-list ~ * | router: neighbor * filter-list ~ * | router: neighbor * * | router: auto-cost
   router: default-metric | router: maximum-paths | router: area * authentication | router: passive-interface default
   address-family: neighbor * route-map ~ * | address-family: neighbor * prefix-list ~ * | address-family: neighbor * *
-  vlan: name | key: key-string | crypto: encr => crypto encryption | crypto: encryption => crypto encryption | crypto: hash | crypto: authentication
+  vlan: name | key: key-string | crypto: encr => crypto encryption | crypto: encryption => crypto encryption
+  crypto: hash | crypto: authentication
   crypto: group | crypto: lifetime | crypto: match address | crypto: set transform-set | crypto: set pfs | crypto: mode
   crypto: enrollment | crypto: revocation-check | crypto: subject-name | crypto: rsakeypair | crypto: fqdn
   aaa-server: address * | aaa-server: key | aaa-server: timeout | aaa-server: port

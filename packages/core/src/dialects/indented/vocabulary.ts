@@ -37,18 +37,20 @@ export class HeadIndex {
 /** Commands known at the top of a listing. */
 export const GLOBAL = new HeadIndex(`
   aaa, access-list, access-session, alias, archive, arp, authentication, banner, bfd, boot, boot-start-marker,
-  boot-end-marker, bridge, call, call-home, cdp, class-map, clock, cns, config-register, configuration, control-plane,
-  crypto, cts, default-router, dhcp, diagnostic, domain name, dot1x, dot11, enable, errdisable, ethernet, event, exception,
-  fabric, facility-alarm, fhrp, file, flow, frr, ftp-server, gatekeeper, hardware, hostname, hw-module, interface, ip, ipv6, ipc,
-  isis, iox, key, l2vpn, lacp, lan, ldap, license, line, lldp, location, logging, login, mac, mac-address-table, macro,
-  mab, map-class, memory, memory-size, menu, mls, mmi, mpls, monitor, mka, multilink, name-server, nat, netconf, netconf-yang,
-  network-clock, network-policy, ntp, nvram, object-group, parameter-map, password, pfr, platform, policy-map, port-channel,
-  power, privilege, process, prompt, qos, queue-limit, radius, radius-server, redundancy, resource, restconf, rmon, route-map,
-  router, router-id, rtr, scheduler, sdm, security, service, service-list, session, shutdown, smi, snmp, snmp-server, spanning-tree,
-  ssh, stack-power, standby, subscriber, switch, system, tacacs, tacacs-server, tag-switching, telemetry, template, time-range,
-  tftp-server, time, track, transceiver, tunnel, twamp, udld, upgrade, username, version, virtual-service, vlan, vmps, voice,
-  voice-card, voice-port, vpdn, vpdn-group, vrf, vstack, vtp, wireless, wism, wlan, wsma, xconnect, yang-interfaces, zone,
-  zone-pair, bba-group, agentx, bgp, fpm, integrated-vtysh-config, debug, prefix-list, standby-mode, vni, segment-routing, nhrp
+  boot-end-marker, bridge, call, call-home, cdp, class-map, clock, cns, config-register, configuration,
+  control-plane, crypto, cts, default-router, dhcp, diagnostic, domain name, dot1x, dot11, enable, errdisable,
+  ethernet, event, exception, fabric, facility-alarm, fhrp, file, flow, frr, ftp-server, gatekeeper, hardware,
+  hostname, hw-module, interface, ip, ipv6, ipc, isis, iox, key, l2vpn, lacp, lan, ldap, license, line, lldp,
+  location, logging, login, mac, mac-address-table, macro, mab, map-class, memory, memory-size, menu, mls, mmi, mpls,
+  monitor, mka, multilink, name-server, nat, netconf, netconf-yang, network-clock, network-policy, ntp, nvram,
+  object-group, parameter-map, password, pfr, platform, policy-map, port-channel, power, privilege, process, prompt,
+  qos, queue-limit, radius, radius-server, redundancy, resource, restconf, rmon, route-map, router, router-id, rtr,
+  scheduler, sdm, security, service, service-list, session, shutdown, smi, snmp, snmp-server, spanning-tree, ssh,
+  stack-power, standby, subscriber, switch, system, tacacs, tacacs-server, tag-switching, telemetry, template,
+  time-range, tftp-server, time, track, transceiver, tunnel, twamp, udld, upgrade, username, version,
+  virtual-service, vlan, vmps, voice, voice-card, voice-port, vpdn, vpdn-group, vrf, vstack, vtp, wireless, wism,
+  wlan, wsma, xconnect, yang-interfaces, zone, zone-pair, bba-group, agentx, bgp, fpm, integrated-vtysh-config,
+  debug, prefix-list, standby-mode, vni, segment-routing, nhrp
 `)
 
 export interface BlockKind {
@@ -62,13 +64,14 @@ export interface BlockKind {
 }
 
 const ACCESS_ENTRY = 'permit, deny, remark, evaluate, dynamic, statistics, fragments'
-const ROUTER = `neighbor, network, passive-interface, redistribute, router-id, bgp, area, default-information, default-metric,
-  distance, maximum-paths, timers, version, auto-summary, synchronization, address-family, exit-address-family, eigrp, metric,
-  log-adjacency-changes, auto-cost, nsf, summary-address, distribute-list, offset-list, variance, traffic-share, template,
-  peer-group, aggregate-address, capability, ispf, max-lsa, compatible, af-interface, topology, net, is-type, authentication,
-  graceful-restart, no-summary, prefix-suppression, ospf, nssa, aggregate, table-map, activate, exit-af-topology,
-  exit-af-interface, advertise, import, export, label, hello-interval, hold-time, split-horizon, bfd, key-chain,
-  domain-password, area-password, metric-style, lsp-gen-interval, spf-interval, max-lsp-lifetime, vrf, shutdown, segment-routing`
+const ROUTER = `neighbor, network, passive-interface, redistribute, router-id, bgp, area, default-information,
+  default-metric, distance, maximum-paths, timers, version, auto-summary, synchronization, address-family,
+  exit-address-family, eigrp, metric, log-adjacency-changes, auto-cost, nsf, summary-address, distribute-list,
+  offset-list, variance, traffic-share, template, peer-group, aggregate-address, capability, ispf, max-lsa,
+  compatible, af-interface, topology, net, is-type, authentication, graceful-restart, no-summary, prefix-suppression,
+  ospf, nssa, aggregate, table-map, activate, exit-af-topology, exit-af-interface, advertise, import, export, label,
+  hello-interval, hold-time, split-horizon, bfd, key-chain, domain-password, area-password, metric-style,
+  lsp-gen-interval, spf-interval, max-lsp-lifetime, vrf, shutdown, segment-routing`
 
 /** Blocks, in the order in which their openers are tried. */
 export const BLOCKS: readonly BlockKind[] = [
@@ -76,16 +79,16 @@ export const BLOCKS: readonly BlockKind[] = [
     kind: 'interface',
     first: 'interface',
     openers: /^interface \S/i,
-    children:
-      new HeadIndex(`ip, ipv6, description, shutdown, switchport, spanning-tree, speed, duplex, mtu, bandwidth, delay,
-      encapsulation, channel-group, channel-protocol, standby, vrrp, glbp, vrf, service-policy, load-interval, cdp, lldp,
-      storm-control, negotiation, mdix, media-type, tunnel, crypto, arp, keepalive, mls, qos, macro, authentication, dot1x,
-      mab, udld, power, logging, snmp, carrier-delay, hold-queue, no-address, nat, ppp, dialer, isdn, peer, pppoe,
-      pppoe-client, zone-member, mac-address, macsec, mka, device-tracking, access-session, cts, bfd, isis, mpls, xconnect,
-      flowcontrol, priority-queue, srr-queue, trust, auto, ntp, clock, dampening, physical-layer, backup, flow, plim,
-      platform, network-policy, source, service, trunk, vlan, vpc, lacp, port-channel, rate-limit, fair-queue, random-detect,
-      tx-ring-limit, ethernet, l2protocol-tunnel, link, mop, nhrp, ospfv3, policy, traffic-shape, voice, wan, beacon, alt,
-      dot11, antenna, station-role, ssid, channel, rssi, bridge-group, eapol, subscriber, medium, management`),
+    children: new HeadIndex(`ip, ipv6, description, shutdown, switchport, spanning-tree, speed, duplex, mtu, bandwidth,
+        delay, encapsulation, channel-group, channel-protocol, standby, vrrp, glbp, vrf, service-policy,
+        load-interval, cdp, lldp, storm-control, negotiation, mdix, media-type, tunnel, crypto, arp, keepalive, mls,
+        qos, macro, authentication, dot1x, mab, udld, power, logging, snmp, carrier-delay, hold-queue, no-address,
+        nat, ppp, dialer, isdn, peer, pppoe, pppoe-client, zone-member, mac-address, macsec, mka, device-tracking,
+        access-session, cts, bfd, isis, mpls, xconnect, flowcontrol, priority-queue, srr-queue, trust, auto, ntp,
+        clock, dampening, physical-layer, backup, flow, plim, platform, network-policy, source, service, trunk, vlan,
+        vpc, lacp, port-channel, rate-limit, fair-queue, random-detect, tx-ring-limit, ethernet, l2protocol-tunnel,
+        link, mop, nhrp, ospfv3, policy, traffic-shape, voice, wan, beacon, alt, dot11, antenna, station-role, ssid,
+        channel, rssi, bridge-group, eapol, subscriber, medium, management`),
   },
   {
     kind: 'line',
@@ -93,9 +96,10 @@ export const BLOCKS: readonly BlockKind[] = [
     openers: /^line (con|console|aux|vty|tty|\d)/i,
     children:
       new HeadIndex(`access-class, ip access-class, ipv6 access-class, accounting, authorization, autocommand, exec,
-      exec-timeout, session-timeout, absolute-timeout, history, length, width, location, logging synchronous, login, logout-warning, monitor,
-      password, privilege, rotary, session-limit, speed, stopbits, parity, databits, flowcontrol, transport, vacant-message,
-      refuse-message, motd-banner, exec-banner, modem, escape-character, notify, secret, motd, ipv6, media-type, databits, lockable`),
+        exec-timeout, session-timeout, absolute-timeout, history, length, width, location, logging synchronous,
+        login, logout-warning, monitor, password, privilege, rotary, session-limit, speed, stopbits, parity,
+        databits, flowcontrol, transport, vacant-message, refuse-message, motd-banner, exec-banner, modem,
+        escape-character, notify, secret, motd, ipv6, media-type, databits, lockable`),
   },
   {
     kind: 'access-list',
@@ -117,9 +121,9 @@ export const BLOCKS: readonly BlockKind[] = [
     first: 'policy-map class police',
     ordered: true,
     openers: /^(policy-map|class(?! type tag)|police) \S/i,
-    children:
-      new HeadIndex(`class, description, police, set, bandwidth, priority, shape, queue-limit, random-detect, fair-queue,
-      service-policy, trust, inspect, drop, pass, conform-action, exceed-action, violate-action, compress, netflow-sampler, event`),
+    children: new HeadIndex(`class, description, police, set, bandwidth, priority, shape, queue-limit, random-detect,
+        fair-queue, service-policy, trust, inspect, drop, pass, conform-action, exceed-action, violate-action,
+        compress, netflow-sampler, event`),
   },
   {
     kind: 'vlan-access-map',
@@ -139,7 +143,8 @@ export const BLOCKS: readonly BlockKind[] = [
     first: 'vrf ip',
     openers: /^(vrf definition|vrf context|ip vrf|vrf) \S+$/i,
     children: new HeadIndex(
-      'rd, route-target, address-family, exit-address-family, description, import, export, maximum, vpn, mdt, exit-vrf, ip, ipv6, vni',
+      `rd, route-target, address-family, exit-address-family, description, import, export, maximum, vpn, mdt,
+        exit-vrf, ip, ipv6, vni`,
     ),
   },
   { kind: 'router', first: 'router ipv6', openers: /^(router \S|ipv6 router \S)/i, children: new HeadIndex(ROUTER) },
@@ -167,21 +172,21 @@ export const BLOCKS: readonly BlockKind[] = [
     kind: 'aaa-server',
     first: 'aaa tacacs radius ldap',
     openers: /^(aaa group server \S+|tacacs server|radius server|ldap server|aaa server radius) \S+/i,
-    children:
-      new HeadIndex(`server, server-private, address, key, timeout, port, single-connection, ip, ipv6, deadtime, retransmit,
-      automate-tester, backoff, pac, client, auth-type, domain, send-vendor, key-wrap, tls, transport, bind, base-dn, ipv4`),
+    children: new HeadIndex(`server, server-private, address, key, timeout, port, single-connection, ip, ipv6, deadtime,
+        retransmit, automate-tester, backoff, pac, client, auth-type, domain, send-vendor, key-wrap, tls, transport,
+        bind, base-dn, ipv4`),
   },
   {
     kind: 'crypto',
     first: 'crypto',
     openers:
       /^crypto (isakmp policy|isakmp profile|isakmp client|ikev2 \S+|ipsec (profile|transform-set)|map \S+ \d+|pki (trustpoint|server|certificate map|profile)|keyring|gdoi|dynamic-map|key pubkey-chain|call|mib|engine|provisioning)\b/i,
-    children:
-      new HeadIndex(`encr, encryption, hash, authentication, group, lifetime, mode, set, match, description, enrollment,
-      revocation-check, rsakeypair, subject-name, subject-alt-name, fqdn, ip-address, serial-number, usage, auto-enroll,
-      source, fingerprint, proposal, integrity, prf, peer, address, pre-shared-key, identity, keyring, dpd, local, remote,
-      aaa, virtual-template, initiate, self-identity, reverse-route, vrf, password, hostname, chain, chain-validation, ip,
-      key-string, addressed-key, rsa, named-key, lifetime, nat, ivrf, client, ca, default-router, eckeypair, qos, reauth, no-xauth, hash, storage, certificate, config-exchange`),
+    children: new HeadIndex(`encr, encryption, hash, authentication, group, lifetime, mode, set, match, description,
+        enrollment, revocation-check, rsakeypair, subject-name, subject-alt-name, fqdn, ip-address, serial-number,
+        usage, auto-enroll, source, fingerprint, proposal, integrity, prf, peer, address, pre-shared-key, identity,
+        keyring, dpd, local, remote, aaa, virtual-template, initiate, self-identity, reverse-route, vrf, password,
+        hostname, chain, chain-validation, ip, key-string, addressed-key, rsa, named-key, lifetime, nat, ivrf,
+        client, ca, default-router, eckeypair, qos, reauth, no-xauth, hash, storage, certificate, config-exchange`),
   },
   {
     kind: 'crypto-certificate',
@@ -200,7 +205,8 @@ export const BLOCKS: readonly BlockKind[] = [
     first: 'object-group',
     openers: /^object-group \S+ \S/i,
     children: new HeadIndex(
-      'description, host, range, group-object, tcp, udp, tcp-udp, icmp, ip, any, network-object, service-object, security-group',
+      `description, host, range, group-object, tcp, udp, tcp-udp, icmp, ip, any, network-object, service-object,
+        security-group`,
     ),
   },
   {
@@ -208,7 +214,9 @@ export const BLOCKS: readonly BlockKind[] = [
     first: 'ip ipv6',
     openers: /^ip(v6)? dhcp (pool|class) \S/i,
     children: new HeadIndex(
-      'network, default-router, dns-server, domain-name, lease, host, option, client-identifier, client-name, hardware-address, import, netbios-name-server, netbios-node-type, next-server, bootfile, class, address, vrf, relay, utilization, prefix-delegation, subnet, origin, update',
+      `network, default-router, dns-server, domain-name, lease, host, option, client-identifier, client-name,
+        hardware-address, import, netbios-name-server, netbios-node-type, next-server, bootfile, class, address, vrf,
+        relay, utilization, prefix-delegation, subnet, origin, update`,
     ),
   },
   {
@@ -216,7 +224,8 @@ export const BLOCKS: readonly BlockKind[] = [
     first: 'ip track',
     openers: /^(ip sla|track) \d/i,
     children: new HeadIndex(
-      'icmp-echo, icmp-jitter, udp-jitter, udp-echo, tcp-connect, http, dns, dhcp, path-echo, frequency, timeout, threshold, tag, tos, vrf, owner, request-data-size, delay, object, ip, default-state, verify-data, history',
+      `icmp-echo, icmp-jitter, udp-jitter, udp-echo, tcp-connect, http, dns, dhcp, path-echo, frequency, timeout,
+        threshold, tag, tos, vrf, owner, request-data-size, delay, object, ip, default-state, verify-data, history`,
     ),
   },
   {
@@ -254,7 +263,8 @@ export const BLOCKS: readonly BlockKind[] = [
     first: 'flow sampler',
     openers: /^(flow (record|exporter|monitor)|sampler) \S/i,
     children: new HeadIndex(
-      'match, collect, destination, source, transport, export-protocol, template, option, exporter, record, cache, description, dscp, ttl, statistics, mode, output-features, vrf',
+      `match, collect, destination, source, transport, export-protocol, template, option, exporter, record, cache,
+        description, dscp, ttl, statistics, mode, output-features, vrf`,
     ),
   },
   {
@@ -268,7 +278,8 @@ export const BLOCKS: readonly BlockKind[] = [
     first: 'parameter-map',
     openers: /^parameter-map type \S/i,
     children: new HeadIndex(
-      'audit-trail, alert, max-incomplete, one-minute, tcp, udp, icmp, sessions, pattern, banner, consent, timeout, type, custom-page, virtual-ip, log',
+      `audit-trail, alert, max-incomplete, one-minute, tcp, udp, icmp, sessions, pattern, banner, consent, timeout,
+        type, custom-page, virtual-ip, log`,
     ),
   },
   {
@@ -294,7 +305,8 @@ export const BLOCKS: readonly BlockKind[] = [
     first: 'call-home',
     openers: /^call-home$/i,
     children: new HeadIndex(
-      'contact, contact-email-addr, profile, sender, mail-server, http-proxy, source-interface, vrf, destination, active, reporting, rate-limit, alert-group, phone-number, street-address, site-id, contract-id, customer-id',
+      `contact, contact-email-addr, profile, sender, mail-server, http-proxy, source-interface, vrf, destination,
+        active, reporting, rate-limit, alert-group, phone-number, street-address, site-id, contract-id, customer-id`,
     ),
   },
   {
@@ -302,7 +314,8 @@ export const BLOCKS: readonly BlockKind[] = [
     first: 'template',
     openers: /^template \S+$/i,
     children: new HeadIndex(
-      'switchport, spanning-tree, storm-control, dot1x, mab, authentication, access-session, service-policy, source, ip, ipv6, description, load-interval, udld, peer, subscriber, radius-server',
+      `switchport, spanning-tree, storm-control, dot1x, mab, authentication, access-session, service-policy, source,
+        ip, ipv6, description, load-interval, udld, peer, subscriber, radius-server`,
     ),
   },
   {
@@ -310,7 +323,8 @@ export const BLOCKS: readonly BlockKind[] = [
     first: 'bba-group vpdn-group l2vpn xconnect pseudowire-class',
     openers: /^(bba-group|vpdn-group|l2vpn|xconnect|pseudowire-class) \S/i,
     children: new HeadIndex(
-      'virtual-template, sessions, accept-dialin, request-dialin, protocol, initiate-to, terminate-from, lcp, l2tp, encapsulation, interworking, ip, local, source-ip, bridge, member, neighbor',
+      `virtual-template, sessions, accept-dialin, request-dialin, protocol, initiate-to, terminate-from, lcp, l2tp,
+        encapsulation, interworking, ip, local, source-ip, bridge, member, neighbor`,
     ),
   },
 ]

@@ -165,7 +165,15 @@ function isApplied({ name, family }: ModelList, lines: readonly string[], lists:
   const word = name.replace(/[.*+?^${}()|[\]\\]/g, '\\$&')
   const named = new RegExp(`(?:^|[\\s"])${word}(?:$|[\\s;"}])`)
   const defines = new RegExp(
-    `^\\s*(?:access-list ${word}\\s|(?:ip|ipv6) access-list (?:standard |extended )?${word}(?:$|\\s)|filter ${word} \\{|set firewall .*filter ${word} |"name": "${word}")`,
+    '^\\s*(?:' +
+      [
+        `access-list ${word}\\s`,
+        `(?:ip|ipv6) access-list (?:standard |extended )?${word}(?:$|\\s)`,
+        `filter ${word} \\{`,
+        `set firewall .*filter ${word} `,
+        `"name": "${word}"`,
+      ].join('|') +
+      ')',
   )
   return lines.some((line) => named.test(line) && !defines.test(line))
 }

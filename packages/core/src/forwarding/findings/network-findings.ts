@@ -208,7 +208,9 @@ function addressesTwice(network: Network): Plain[] {
             {
               kind: 'address-twice',
               devices,
-              words: `${all[0]?.address.text ?? ''} is the address of ${all.map(({ owner, port }) => `${owner.name} ${port}`).join(' and of ')}`,
+              words:
+                `${all[0]?.address.text ?? ''} is the address of ` +
+                `${all.map(({ owner, port }) => `${owner.name} ${port}`).join(' and of ')}`,
               exhibits: all.flatMap(linesOf),
             },
           ]
@@ -226,7 +228,9 @@ function twoMasks(network: Network): Plain[] {
       found.set(key, {
         kind: 'two-masks',
         devices: [a.owner.name, b.owner.name],
-        words: `${a.owner.name} ${a.port} has ${a.address.text}/${a.address.length}, ${b.owner.name} ${b.port} has ${b.address.text}/${b.address.length}`,
+        words:
+          `${a.owner.name} ${a.port} has ${a.address.text}/${a.address.length}, ${b.owner.name} ${b.port} ` +
+          `has ${b.address.text}/${b.address.length}`,
         exhibits: [a, b].flatMap(linesOf),
       })
   }

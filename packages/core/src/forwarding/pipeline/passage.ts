@@ -114,7 +114,8 @@ class Passage implements PassageParts {
           for (const bridged of this.#bridged(one.outInterface, 'out', one)) {
             this.run.decided(
               'next hop',
-              `${bridged.gateway ?? 'the destination itself'} by ${this.run.compiled.device.interfaces[bridged.outInterface]?.name ?? ''}`,
+              `${bridged.gateway ?? 'the destination itself'} by ` +
+                `${this.run.compiled.device.interfaces[bridged.outInterface]?.name ?? ''}`,
               [],
             )
             this.neighbours.next(bridged, this.run.outcome)

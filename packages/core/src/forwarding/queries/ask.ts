@@ -69,7 +69,8 @@ export function pointAt({ devices }: Network, text: string): { readonly device: 
   const named = interfaceNamed(owner.interfaces, text.slice(owner.name.length + 1))
   if (!named)
     throw new AskError(
-      `${owner.name} has no interface "${text.slice(owner.name.length + 1)}" (it has ${owner.interfaces.map(({ name }) => name).join(', ')})`,
+      `${owner.name} has no interface "${text.slice(owner.name.length + 1)}" (it has ` +
+        `${owner.interfaces.map(({ name }) => name).join(', ')})`,
     )
   return { device, port: owner.interfaces.indexOf(named) }
 }

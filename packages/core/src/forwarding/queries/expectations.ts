@@ -15,7 +15,8 @@ function keysOf(shape: object): {
   return {
     error: ({ code, keys }) =>
       code === 'unrecognized_keys'
-        ? `unknown key ${(keys ?? []).map((key) => `"${key}"`).join(', ')}; expected one of ${Object.keys(shape).join(', ')}`
+        ? `unknown key ${(keys ?? []).map((key) => `"${key}"`).join(', ')}; expected one of ` +
+          `${Object.keys(shape).join(', ')}`
         : undefined,
   }
 }
@@ -86,5 +87,9 @@ export function mustWords(must: Must): string {
   if ('never-through' in must) return `must never pass through ${must['never-through'].join(' or ')}`
   if ('paths' in must) return `must have ${must.paths} paths that share no device`
   const { by, algorithms, between } = must.protected
-  return `must be protected by ${by.join(' or ')}${algorithms.length > 0 ? ` (${algorithms.join(', ')})` : ''} ${between ? `from ${between.join(' to ')}` : 'on every link'}`
+  return (
+    'must be protected by ' +
+    `${by.join(' or ')}${algorithms.length > 0 ? ` (${algorithms.join(', ')})` : ''} ` +
+    `${between ? `from ${between.join(' to ')}` : 'on every link'}`
+  )
 }

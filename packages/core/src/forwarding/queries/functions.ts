@@ -383,7 +383,8 @@ function wordsOf(
   what: string,
   parted: boolean,
 ): string {
-  return `${what} ${fate === 'undecided' ? 'is undecided' : fate === 'loops' ? 'loops' : fate === 'stopped' ? 'is stopped' : fate} at ${device}: ${reason.words}${parted ? ', on one of its paths' : ''}`
+  const happens = fate === 'undecided' || fate === 'stopped' ? `is ${fate}` : fate
+  return `${what} ${happens} at ${device}: ${reason.words}${parted ? ', on one of its paths' : ''}`
 }
 
 const RANK: readonly string[] = ['stopped', 'loops', 'undecided', 'leaves', 'arrives']

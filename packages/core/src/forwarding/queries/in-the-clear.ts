@@ -88,7 +88,9 @@ export function inTheClear(walker: Walker): NetworkFinding[] {
       {
         kind: 'in-the-clear',
         devices: [owner.name, far.name],
-        words: `${owner.name} sends packets for ${far.name} unprotected, although the tunnel ${name} between them is up`,
+        words:
+          `${owner.name} sends packets for ${far.name} unprotected, although the tunnel ${name} between them ` +
+          'is up',
         from: [...new Set(wanted.map(({ origin }) => origin.place.text))],
         packets: readableOf(addressed, simplify(network, set, { first: true }), MANY_CLASSES),
         example: {

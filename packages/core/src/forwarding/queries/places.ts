@@ -15,7 +15,8 @@ export class PlaceError extends CoreError {
 }
 
 export const PLACE_FORMS =
-  'a device (ops-fw1), a port of one (ops-fw1:ge-0/0/0.0), a prefix (10.40.8.0/24), site:NAME, zone:NAME, label:NAME=VALUE, or outside'
+  'a device (ops-fw1), a port of one (ops-fw1:ge-0/0/0.0), a prefix (10.40.8.0/24), site:NAME, ' +
+  'zone:NAME, label:NAME=VALUE, or outside'
 
 /** @throws PlaceError where a text names none */
 export function placeOf(network: Network, text: string): Place {

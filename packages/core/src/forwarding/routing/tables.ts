@@ -124,7 +124,11 @@ function missingOf({ modelled, dialect, reading }: NetworkDevice, vrf: string | 
   ]
   const unread = modelled.unread.some(({ text }) => /^(?:router (?!ospf|bgp)|set protocols |protocols )/.test(text))
   if (running.length === 0 && !unread) return null
-  return `the table was not captured, and ${running.length > 0 ? running.join(' and ') : 'a routing protocol that is not read'} would add to it`
+  return (
+    'the table was not captured, and ' +
+    `${running.length > 0 ? running.join(' and ') : 'a routing protocol that is not read'} would add ` +
+    'to it'
+  )
 }
 
 /** The interface of which an unparsed line names something that reads as an address; null where there is none. */

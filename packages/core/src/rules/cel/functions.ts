@@ -1,5 +1,5 @@
 /** The functions that expressions have besides those of the language. */
-import { addressWords, addressesMeet, coversAddresses, parsePrefix } from '../../model/index.ts'
+import { addressWords, addressesMeet, coversAddresses, parsePrefix, vlansOf } from '../../model/index.ts'
 import { withoutFingerprints } from '../../syntax/index.ts'
 import { currentClock } from '../clock.ts'
 import { userPattern } from './user-pattern.ts'
@@ -91,21 +91,11 @@ function isInside(address: string, prefix: string): boolean {
 /** Delimiters for a text, the usual one first. */
 const DELIMITERS = '#%$&~^|@'
 
-export function vlansOf(text: string): Set<number> {
-  const words = text.trim().toLowerCase()
-  if (words === 'all') return vlansOf('1-4094')
-  if (words === 'none' || words === '') return new Set()
-  if (words.startsWith('except ')) {
-    const left = vlansOf('all')
-    for (const one of vlansOf(words.slice('except '.length))) left.delete(one)
-    return left
-  }
-  return new Set(
-    words.split(/[\s,]+/).flatMap((part) => {
-      const [from = 0, to = from] = part.split('-').map(Number)
-      return from >= 1 && to <= 4094 ? Array.from({ length: to - from + 1 }, (_, i) => from + i) : []
-    }),
-  )
+/** @throws Error where the list is not read: a list of which nothing is known is within no other, and holds none */
+function vlansIn(text: string): ReadonlySet<number> {
+  const vlans = vlansOf(text)
+  if (vlans === null) throw new Error(`“${text}” is no list of VLANs (expected 30,40-42, all, none or except 30)`)
+  return vlans
 }
 
 /** How often the entries of a list have each value at a path; counted once for each list, however many entries ask. */
@@ -138,11 +128,11 @@ define('delimited(string): string', (text: string) => {
   if (mark === '') throw new Error(`the text holds every one of ${DELIMITERS}: none is left to end it`)
   return `${mark}${text}${mark}`
 })
-define('vlanCount(string): int', (text: string) => BigInt(vlansOf(text).size))
+define('vlanCount(string): int', (text: string) => BigInt(vlansIn(text).size))
 // Whether all VLANs of one list are in another.
 define('vlansWithin(string, string): bool', (inner: string, outer: string) => {
-  const held = vlansOf(outer)
-  return [...vlansOf(inner)].every((one) => held.has(one))
+  const held = vlansIn(outer)
+  return [...vlansIn(inner)].every((one) => held.has(one))
 })
 define('overlaps(string, string): bool', (a: string, b: string) => {
   const [left, right] = [parsePrefix(a), parsePrefix(b)]

@@ -18,7 +18,8 @@ export function userPattern(source: string): UserPattern {
       compiled = remembering(RE2JS.compile(source))
     } catch (error) {
       throw new Error(
-        `Pattern ${JSON.stringify(source)} is not RE2 syntax: ${error instanceof Error ? error.message : String(error)}`,
+        `Pattern ${JSON.stringify(source)} is not RE2 syntax: ` +
+          `${error instanceof Error ? error.message : String(error)}`,
       )
     }
     if (patterns.size > 1_000) patterns.clear()

@@ -52,13 +52,17 @@ const STATED: Readonly<Record<Agreement, (end: LinkEnd) => string | null>> = {
     mode === null
       ? null
       : mode.startsWith('trunk')
-        ? `trunk, native ${nativeVlan ?? 1}, ${allowedVlans ?? 'all'}`
+        ? `trunk, native ${nativeVlan ?? 1}, ${allowedVlans}`
         : `access ${accessVlan ?? 1}`,
   ospf: ({ area, helloSeconds, deadSeconds, authentication }) =>
     area === null
       ? null
       : `area ${areaText(area)}, hello ${helloSeconds}, dead ${deadSeconds}, ${authentication ?? 'no authentication'}`,
   protection: ({ protection }) => protection ?? 'none',
+}
+
+function listUnread({ mode, allowedVlans }: LinkEnd): boolean {
+  return mode?.startsWith('trunk') === true && allowedVlans === null
 }
 
 /** The parts of an interface that say it. */
@@ -104,13 +108,25 @@ function compileEnds(about: Ends): CompiledCondition {
     const pairs = links.flatMap(({ own, far }) => far.map(({ device, end }) => ({ own, device, other: end })))
     if (pairs.length === 0)
       return new Finding('unknown', () => context.whole(), { why: 'the other end of none of its links is known' })
-    const apart = pairs.filter(({ own, other }) => {
+    const isUnread = ({ own, other }: (typeof pairs)[number]): boolean =>
+      about === 'vlans' && (listUnread(own) || listUnread(other))
+    const unread = pairs.filter(isUnread)
+    const apart = pairs.filter((pair) => {
+      const { own, other } = pair
+      if (isUnread(pair)) return false
       const [mine, theirs] = [stated(own), stated(other)]
       return mine !== theirs && (about === 'vlans' || about === 'protection' || (mine !== null && theirs !== null))
     })
+    if (apart.length === 0 && unread.length > 0)
+      return new Finding(
+        'unknown',
+        () => unread.flatMap(({ own }) => placesOf(context.device, `${own.path}.switching`)),
+        { why: `the VLANs that ${unread[0]?.own.interface} or its other end allows are not understood` },
+      )
     const disagreeing = apart.map(
       ({ own, device, other }) =>
-        `${own.interface}: ${stated(own) ?? 'not stated'}; ${device} ${other.interface}: ${stated(other) ?? 'not stated'}`,
+        `${own.interface}: ${stated(own) ?? 'not stated'}; ${device} ${other.interface}: ` +
+        `${stated(other) ?? 'not stated'}`,
     )
     context.bind({ disagreeing })
     const there = apart

@@ -6,6 +6,7 @@ import { INTERFACE_HARMLESS } from './harmless.ts'
 import { kindOfInterface } from '../../../model/interface-kind.ts'
 import { secretOfType, secret } from '../../../model/secrets.ts'
 import type { DeviceModel } from '../../../model/schema/index.ts'
+import { ALL_VLANS, vlanRanges, vlansOf } from '../../../model/vlans.ts'
 import type { Writer } from '../../../model/writer.ts'
 
 export type Interface = DeviceModel['interfaces'][number]
@@ -25,24 +26,15 @@ function address(w: Writer<Interface>, text: string, mask: string, secondary: bo
   w.add('addresses', { address: bare, prefixLength: length, family: 'ipv4', secondary })
 }
 
-/** VLANs of a list that are not in another; all there are where the first is null. */
-function withoutVlans(list: string | null, others: string): string {
-  const taken = new Set(vlansIn(others))
-  const left = vlansIn(list ?? '1-4094').filter((vlan) => !taken.has(vlan))
-  const ranges = left.reduce<[number, number][]>((all, vlan) => {
-    const last = all.at(-1)
-    if (last?.[1] === vlan - 1) last[1] = vlan
-    else all.push([vlan, vlan])
-    return all
-  }, [])
-  return ranges.map(([from, to]) => (from === to ? String(from) : `${from}-${to}`)).join(',') || 'none'
+/** VLANs of a list that are not in another; all there are where the first is null. Null where one cannot be read. */
+function withoutVlans(list: string | null, others: string): string | null {
+  const [held, taken] = [vlansOf(list ?? ALL_VLANS), vlansOf(others)]
+  return held && taken && vlanRanges(new Set([...held].filter((vlan) => !taken.has(vlan))))
 }
 
-function vlansIn(text: string): number[] {
-  return text.split(',').flatMap((part) => {
-    const [from = 0, to = from] = part.split('-').map(Number)
-    return from >= 1 && to <= 4094 ? Array.from({ length: Math.max(0, to - from + 1) }, (_, i) => from + i) : []
-  })
+function setWithout(w: Writer<Interface>, list: string | null, others: string): unknown {
+  const left = withoutVlans(list, others)
+  return left === null ? NOT_TAKEN : w.at('switching').set('allowedVlans', left)
 }
 
 function address6(w: Writer<Interface>, b: Bound): void {
@@ -145,12 +137,9 @@ const SWITCHING: readonly Mapping<Interface>[] = [
   ['no switchport nonegotiate', (w) => w.at('switching').set('negotiates', true)],
   [
     'switchport trunk allowed vlan remove <vlans>',
-    (w, b) => w.at('switching').set('allowedVlans', withoutVlans(w.target.switching.allowedVlans, b.text('vlans'))),
+    (w, b) => setWithout(w, w.target.switching.allowedVlans, b.text('vlans')),
   ],
-  [
-    'switchport trunk allowed vlan except <vlans>',
-    (w, b) => w.at('switching').set('allowedVlans', withoutVlans(null, b.text('vlans'))),
-  ],
+  ['switchport trunk allowed vlan except <vlans>', (w, b) => setWithout(w, null, b.text('vlans'))],
   ['switchport trunk allowed vlan none', (w) => w.at('switching').set('allowedVlans', 'none')],
   ['encapsulation dot1q <vlan:int> ...', (w, b) => w.at('switching').set('accessVlan', b.number('vlan'))],
   [

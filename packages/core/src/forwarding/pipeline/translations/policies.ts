@@ -154,7 +154,9 @@ export class PolicyTranslations implements Translator {
       return {
         set,
         rewrite: null,
-        doubt: `what ${by === 'interface' ? 'the address of the interface' : `the pool ${by}`} translates to is not known`,
+        doubt:
+          `what ${by === 'interface' ? 'the address of the interface' : `the pool ${by}`} translates to is ` +
+          'not known',
         rule: number,
       }
     const values = headers.any(words, (one) => headers.address('source', hostMatch(one)))

@@ -53,7 +53,9 @@ export class ZonePolicies {
     const open = model.zonePolicies[last]?.action === 'permit'
     return inTurn(this.compiled.network.headers.diagrams, set, asked, `from zone ${from} to ${to}`, {
       open,
-      words: `no policy from ${from} to ${to} ${asked.length > 0 ? 'matches' : 'exists'}: ${open ? 'permitted' : 'denied'}`,
+      words:
+        `no policy from ${from} to ${to} ${asked.length > 0 ? 'matches' : 'exists'}: ` +
+        `${open ? 'permitted' : 'denied'}`,
       exhibits:
         last < 0 ? this.#zonesExhibits(from, to) : exhibitsOf(this.compiled.device, 'model', `zonePolicies[${last}]`),
     })

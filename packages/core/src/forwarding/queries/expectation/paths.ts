@@ -57,7 +57,8 @@ export function paths(question: Question, count: number): Answer {
   if (found)
     return question.outcome(
       'violated',
-      `without ${found.out.map((device) => question.network.devices[device]?.name ?? '').join(' and ')} some have no path left`,
+      `without ${found.out.map((device) => question.network.devices[device]?.name ?? '').join(' and ')} ` +
+        'some have no path left',
       [],
       found.cut,
       question.there,

@@ -39,7 +39,8 @@ export function protectedOnTheWay(
   if (gone !== NOTHING && question.asked.toOutside === false) {
     return question.outcome(
       'violated',
-      `some leave the estate without this protection through ${some([...new Set(left.map(({ device, port }) => `${device} ${port ?? ''}`))])}`,
+      'some leave the estate without this protection through ' +
+        `${some([...new Set(left.map(({ device, port }) => `${device} ${port ?? ''}`))])}`,
       [],
       gone,
       ['leaves'],

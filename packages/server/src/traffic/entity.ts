@@ -1,5 +1,5 @@
 import { EntitySchema } from 'typeorm'
-import { int, key, text, time } from './columns.ts'
+import { int, key, text, time } from '../db/columns.ts'
 
 /** What an engagement states beside its devices, as YAML: known links, and what is expected of traffic. */
 export interface TrafficFile {
@@ -60,5 +60,3 @@ export const TrafficConfirmations = new EntitySchema<TrafficConfirmation>({
     confirmedAt: time('confirmed_at'),
   },
 })
-
-export const TRAFFIC_ENTITIES = [TrafficFiles, TrafficOutcomes, TrafficConfirmations]

@@ -1,5 +1,5 @@
 import { EntitySchema } from 'typeorm'
-import { id, int, json, key, text, time } from './columns.ts'
+import { id, int, json, key, text, time } from '../db/columns.ts'
 
 /** A channel by which somebody is notified. */
 export interface StoredAlert {
@@ -113,5 +113,3 @@ export const AlertedEvents = new EntitySchema<AlertedEvent>({
     deliveryId: { ...int('delivery_id'), nullable: true },
   },
 })
-
-export const ALERT_ENTITIES = [Alerts, AlertEvents, Deliveries, AlertedEvents]

@@ -1,5 +1,5 @@
 import { EntitySchema } from 'typeorm'
-import { int, json, key, text, time } from './columns.ts'
+import { int, json, key, text, time } from '../db/columns.ts'
 
 /** A word by which people know a snapshot: `approved`, `before window 7`. */
 export interface SnapshotTag {
@@ -33,5 +33,3 @@ export const Retentions = new EntitySchema<Retention>({
     setAt: time('set_at'),
   },
 })
-
-export const ARCHIVE_ENTITIES = [SnapshotTags, Retentions]

@@ -1,0 +1,53 @@
+import { EntitySchema } from 'typeorm'
+import { id, int, json, key, text, time } from '../db/columns.ts'
+
+export interface StoredAnswer {
+  id: number
+  engagementId: number
+  benchmark: string
+  attestation: string
+  outcome: 'pass' | 'fail' | 'notapplicable'
+  note: string
+  files: { name: string; sha256: string }[]
+  answeredBy: number
+  answeredByName: string
+  at: Date
+  until: Date
+}
+export const Attestations = new EntitySchema<StoredAnswer>({
+  name: 'attestations',
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    benchmark: text('benchmark'),
+    attestation: text('attestation'),
+    outcome: text('outcome'),
+    note: { type: 'text', name: 'note' },
+    files: json('files'),
+    answeredBy: int('answered_by'),
+    answeredByName: text('answered_by_name'),
+    at: time('at'),
+    until: time('until'),
+  },
+})
+
+/** A file that an answer of a person rests on; its content is kept sealed like that of a record. */
+export interface EvidenceFile {
+  engagementId: number
+  sha256: string
+  name: string
+  size: number
+  broughtBy: number
+  createdAt: Date
+}
+export const EvidenceFiles = new EntitySchema<EvidenceFile>({
+  name: 'evidence',
+  columns: {
+    engagementId: key(int('engagement_id')),
+    sha256: key(text('sha256')),
+    name: text('name'),
+    size: int('size'),
+    broughtBy: int('brought_by'),
+    createdAt: time('created_at'),
+  },
+})

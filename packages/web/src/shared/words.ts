@@ -1,0 +1,12 @@
+import { t } from '../messages/index.ts'
+
+/** Lines as they are cited; lines count from 1. */
+export function lineWords(from: number, to = from): string {
+  return from === to ? t('common.line', { from }) : t('common.lineRange', { from, to })
+}
+
+/** The first names of a list, and how many more there are. */
+export function firstOf(names: readonly string[], shown: number): string {
+  const first = names.slice(0, shown).join(', ')
+  return names.length > shown ? `${first} ${t('common.andMore', { n: names.length - shown })}` : first
+}
