@@ -106,6 +106,9 @@ describe('expressions', () => {
     ['a.map(x, a.map(x, x + "b"))', { a: ['a'] }],
     ['a.map(x, x.filter(y, y != x[0]))', { a: [['p', 'q'], ['r']] }],
     ['a.b', { a: new Date(0) }],
+    ['[[], 1].exists(e, found(b, ""))', { b: '1' }],
+    ['["a", 1].map(e, e)', {}],
+    ['[[1], ["a"]].all(e, size(e) == 1)', {}],
   ]
   for (const [source, bound] of cases) it(source, () => sameAsInterpreter(source, bound))
 

@@ -70,6 +70,17 @@ function ordered(compare: (left: number | string, right: number | string) => boo
 /** Names that stand for types, whatever is bound. */
 const TYPES = new Set(['bool', 'bytes', 'double', 'dyn', 'int', 'list', 'map', 'null_type', 'string', 'type', 'uint'])
 
+/** The interpreter takes the kind of a written list from its first item, and refuses others where it is gone through. */
+function ofOneKind(list: unknown[]): unknown[] {
+  const first = kindOf(list[0])
+  return list.every((value) => kindOf(value) === first) ? list : unusual()
+}
+
+function kindOf(value: unknown): string {
+  if (Array.isArray(value)) return value.length === 0 ? 'list' : `list of ${kindOf(value[0])}`
+  return value === null ? 'null' : typeof value
+}
+
 const MAX_INT = 2n ** 63n - 1n
 
 /** Of whole numbers, as long as the result is one of 64 bits. */
@@ -134,7 +145,7 @@ const OPERATORS: Readonly<Record<string, (node: Node, variables: Variables) => C
   '%': arithmetic((left, right) => (right === 0n ? unusual() : left % right)),
   list: (node, variables) => {
     const parts = compileAll(argsOf(node) as Node[], variables)
-    return parts && ((names, values) => parts.map((part) => part(names, values)))
+    return parts && ((names, values) => ofOneKind(parts.map((part) => part(names, values))))
   },
   call: (node, variables) => {
     const [name, args] = argsOf(node) as [string, Node[]]
