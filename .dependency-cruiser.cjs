@@ -65,6 +65,13 @@ module.exports = {
       to: { path: '^packages/server/src/.+routes\\.ts$', pathNot: '^packages/server/src/routes\\.ts$' },
     },
     {
+      // A capability names what it needs; only what starts the server and answers requests has all of it.
+      name: 'no-capability-takes-everything',
+      severity: 'error',
+      from: { path: '^packages/server/src', pathNot: ['routes\\.ts$', '/(server|demo)\\.ts$', '/http/'] },
+      to: { path: '^packages/server/src/services\\.ts$' },
+    },
+    {
       name: 'client-and-stand-in-apart',
       severity: 'error',
       from: { path: '^packages/(collector|simulator)/src' },

@@ -13,8 +13,29 @@ import type { SnapshotRow } from '../snapshots/entity.ts'
 import { Sightings } from '../discovery/entity.ts'
 import { ruleTitles } from '../audits/titles.ts'
 import { keyOf } from '../findings/service.ts'
-import type { Services } from '../services.ts'
+import type { AuditService } from '../audits/service.ts'
+import type { BenchmarkRepository } from '../benchmarks/repository.ts'
+import type { DataSource } from 'typeorm'
+import type { EstateService } from '../estate/service.ts'
+import type { FindingService } from '../findings/service.ts'
+import type { RecordStore } from '../snapshots/records.ts'
+import type { SealedVerdicts } from '../audits/sealed-verdicts.ts'
+import type { SnapshotService } from '../snapshots/service.ts'
+import type { TrafficService } from '../traffic/service.ts'
 import { kindTitle, type HeldRecord } from '../snapshots/service.ts'
+
+/** What is needed of the rest of the server. */
+export interface Needs {
+  readonly audits: AuditService
+  readonly benchmarks: BenchmarkRepository
+  readonly database: DataSource
+  readonly estate: EstateService
+  readonly findings: FindingService
+  readonly records: RecordStore
+  readonly sealedVerdicts: SealedVerdicts
+  readonly snapshots: SnapshotService
+  readonly traffic: TrafficService
+}
 
 /** What is needed of a verdict to name it. */
 const BRIEF = { id: true, device: true, benchmark: true, rule: true, severity: true, note: true } as const
@@ -32,7 +53,12 @@ export interface AlertEvent {
 
 /** What an audit finds that the one before did not, and what has gone; nothing where there is none to compare with. */
 export async function eventsFromAudit(
-  { database, audits, benchmarks, sealedVerdicts }: Services,
+  {
+    database,
+    audits,
+    benchmarks,
+    sealedVerdicts,
+  }: Pick<Needs, 'database' | 'audits' | 'benchmarks' | 'sealedVerdicts'>,
   audit: Audit,
 ): Promise<AlertEvent[]> {
   const before = await audits.before(audit)
@@ -96,7 +122,7 @@ export async function eventsFromAudit(
 
 /** Devices that were not collected, and configurations that are other than they were. */
 export async function eventsFromCollection(
-  services: Services,
+  services: Needs,
   job: Job,
   results: readonly DeviceResult[],
   snapshot: SnapshotRow | null,
@@ -124,7 +150,7 @@ export async function eventsFromCollection(
  * not reported before somebody confirms it.
  */
 export async function eventsFromTraffic(
-  { estate, traffic, audits }: Services,
+  { estate, traffic, audits }: Pick<Needs, 'estate' | 'traffic' | 'audits'>,
   snapshot: SnapshotRow,
 ): Promise<AlertEvent[]> {
   const answered = await estate.patiently(() => traffic.expectations(snapshot))
@@ -150,7 +176,7 @@ export async function eventsFromTraffic(
 
 /** Devices that a discovery found for the first time, and those that it did not find any more. */
 export async function eventsFromDiscovery(
-  { database }: Services,
+  { database }: Pick<Needs, 'database'>,
   job: Job,
   sightings: readonly Sighting[],
   gone: readonly KnownDevice[],
@@ -196,7 +222,7 @@ export async function eventsFromDiscovery(
 
 /** Findings that got an owner. */
 export async function eventsFromAssignment(
-  services: Services,
+  services: Needs,
   audit: Audit,
   findings: readonly (FindingView & { verdict: number })[],
 ): Promise<AlertEvent[]> {
@@ -215,7 +241,7 @@ export async function eventsFromAssignment(
 }
 
 /** Findings of the latest snapshot that are past their due date. */
-export async function eventsFromDueDates(services: Services, engagementId: number): Promise<AlertEvent[]> {
+export async function eventsFromDueDates(services: Needs, engagementId: number): Promise<AlertEvent[]> {
   const overdue = new Map(
     [...(await services.findings.of(engagementId))].filter(([, { overdue: isOverdue }]) => isOverdue),
   )
@@ -255,7 +281,10 @@ function findingEvent(
 }
 
 /** Configurations of a snapshot that differ from those of the snapshot before. */
-async function drift({ snapshots, records }: Services, snapshot: SnapshotRow): Promise<AlertEvent[]> {
+async function drift(
+  { snapshots, records }: Pick<Needs, 'snapshots' | 'records'>,
+  snapshot: SnapshotRow,
+): Promise<AlertEvent[]> {
   const before = await snapshots.before(snapshot)
   if (!before) return []
   const configs = async (of: SnapshotRow): Promise<HeldRecord[]> =>

@@ -19,7 +19,11 @@ import type { Job } from '../jobs/entity.ts'
 import type { SnapshotRow } from '../snapshots/entity.ts'
 import type { DeviceResult } from '../collect/service.ts'
 import { missedSince } from '../schedules/when.ts'
-import type { Services } from '../services.ts'
+import type { ActivityLog } from '../activity/activity.ts'
+import type { Needs as EventNeeds } from './events.ts'
+import type { Logger } from 'pino'
+import type { Settings } from '../operation/settings.ts'
+import type { Vault } from '../vault/vault.ts'
 import { sha256 } from '../vault/vault.ts'
 import { placeOf, send } from './channels.ts'
 import {
@@ -33,6 +37,14 @@ import {
 } from './events.ts'
 import { renderNotification } from './notification.ts'
 import { AllowedTargets } from './targets.ts'
+
+/** What is needed of the rest of the server. */
+export interface Needs extends EventNeeds {
+  readonly activity: ActivityLog
+  readonly log: Logger
+  readonly settings: Settings
+  readonly vault: Vault
+}
 
 /** Minutes after which a delivery is tried again; after the last it has failed. */
 const AGAIN_MINUTES = [1, 5, 15, 60, 240]
@@ -55,7 +67,7 @@ export class AlertService {
   /** By engagement: what is on its way. */
   readonly #underWay = new Map<number, Promise<void>>()
 
-  constructor(readonly services: Services) {
+  constructor(readonly services: Needs) {
     this.#targets = new AllowedTargets(services.settings.alertTargets)
   }
 

@@ -8,8 +8,25 @@ import { Audits } from '../audits/entity.ts'
 import { Devices } from '../estate/entity.ts'
 import { SnapshotRecords, Snapshots, type SnapshotRow } from '../snapshots/entity.ts'
 import { Problem, notFound } from '../http/problem.ts'
-import type { Services } from '../services.ts'
+import type { ActivityLog } from '../activity/activity.ts'
+import type { AuditService } from '../audits/service.ts'
+import type { DataSource } from 'typeorm'
+import type { EstateService } from '../estate/service.ts'
+import type { Logger } from 'pino'
+import type { RecordStore } from '../snapshots/records.ts'
+import type { SnapshotService } from '../snapshots/service.ts'
 import { intactText } from '../snapshots/damage.ts'
+
+/** What is needed of the rest of the server. */
+export interface Needs {
+  readonly activity: ActivityLog
+  readonly audits: AuditService
+  readonly database: DataSource
+  readonly estate: EstateService
+  readonly log: Logger
+  readonly records: RecordStore
+  readonly snapshots: SnapshotService
+}
 
 const DAY_MS = 86_400_000
 
@@ -44,7 +61,7 @@ export function daysKept({ days, tags }: Pick<Retention, 'days' | 'tags'>, own: 
 export class ArchiveService {
   #nightly: Cron | null = null
 
-  constructor(readonly services: Services) {}
+  constructor(readonly services: Needs) {}
 
   open(): void {
     this.#nightly = new Cron(

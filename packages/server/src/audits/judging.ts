@@ -7,7 +7,13 @@ import { Clock, type DeviceContext } from '@jurybox/core/rules'
 import { Devices } from '../estate/entity.ts'
 import type { AuditChoice } from './entity.ts'
 import type { SnapshotRow } from '../snapshots/entity.ts'
-import type { Services } from '../services.ts'
+import type { AnalysisPool } from '../analysis/pool.ts'
+import type { BenchmarkRepository } from '../benchmarks/repository.ts'
+import type { DataSource } from 'typeorm'
+import type { EstateService } from '../estate/service.ts'
+import type { RecordStore } from '../snapshots/records.ts'
+import type { SealedVerdicts } from './sealed-verdicts.ts'
+import type { SnapshotService } from '../snapshots/service.ts'
 import { damageWords, intactText } from '../snapshots/damage.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
 import { sha256 } from '../vault/vault.ts'
@@ -15,6 +21,18 @@ import { estateFrom } from './answers.ts'
 import { BEFORE, VerdictCache, placed, type EstateAtHand, type KeptJudgement } from './verdict-cache.ts'
 import { inOrder, numbered } from '../analysis/task-records.ts'
 import { answerOf, type AuditAnswer, type AuditTask, type TaskChoice } from './audit-task.ts'
+
+/** What is needed of the rest of the server. */
+export interface Needs {
+  readonly analyses: AnalysisPool
+  readonly benchmarks: BenchmarkRepository
+  readonly build: string
+  readonly database: DataSource
+  readonly estate: EstateService
+  readonly records: RecordStore
+  readonly sealedVerdicts: SealedVerdicts
+  readonly snapshots: SnapshotService
+}
 
 /** A device with the records that it is judged by: what no rule looks at makes no verdict anew. */
 export interface JudgedSubject {
@@ -27,7 +45,7 @@ export interface JudgedSubject {
 
 /** The devices of a snapshot with the records that some benches read. */
 export async function subjectsOf(
-  { snapshots, database, estate }: Services,
+  { snapshots, database, estate }: Pick<Needs, 'snapshots' | 'database' | 'estate'>,
   snapshot: SnapshotRow,
   benches: readonly Pick<CompiledBenchmark, 'needs'>[],
 ): Promise<JudgedSubject[]> {
@@ -125,7 +143,7 @@ export class Judging {
   /** For tests: less than a minute. */
   deviceMs = DEVICE_MS
 
-  constructor(readonly services: Services) {
+  constructor(readonly services: Needs) {
     this.#memory = new VerdictCache(services.database, services.sealedVerdicts)
   }
 

@@ -3,10 +3,17 @@ import type { AuditScope } from './entity.ts'
 import type { SnapshotRow } from '../snapshots/entity.ts'
 import { Groups } from '../groups/entity.ts'
 import { Problem } from '../http/problem.ts'
-import type { Services } from '../services.ts'
+import type { DataSource } from 'typeorm'
+import type { EstateService } from '../estate/service.ts'
+
+/** What is needed of the rest of the server. */
+export interface Needs {
+  readonly database: DataSource
+  readonly estate: EstateService
+}
 
 /** The devices of a snapshot that a limit leaves. @throws Problem where it leaves none, or names what there is not */
-export async function scopeOf(services: Services, snapshot: SnapshotRow, limit: Limit): Promise<AuditScope | null> {
+export async function scopeOf(services: Needs, snapshot: SnapshotRow, limit: Limit): Promise<AuditScope | null> {
   if (limit === null) return null
   const scope =
     'devices' in limit
@@ -19,7 +26,11 @@ export async function scopeOf(services: Services, snapshot: SnapshotRow, limit: 
   return scope
 }
 
-async function named({ estate }: Services, snapshot: SnapshotRow, names: readonly string[]): Promise<AuditScope> {
+async function named(
+  { estate }: Pick<Needs, 'estate'>,
+  snapshot: SnapshotRow,
+  names: readonly string[],
+): Promise<AuditScope> {
   const known = new Set((await estate.devices(snapshot)).map(({ name }) => name))
   const missing = names.find((name) => !known.has(name))
   if (missing !== undefined) throw new Problem(422, `There is no device “${missing}” in “${snapshot.title}”.`)
@@ -27,7 +38,7 @@ async function named({ estate }: Services, snapshot: SnapshotRow, names: readonl
   return { title: devices.length > 3 ? `${devices.length} devices` : devices.join(', '), devices }
 }
 
-async function ofGroup({ estate, database }: Services, snapshot: SnapshotRow, title: string): Promise<AuditScope> {
+async function ofGroup({ estate, database }: Needs, snapshot: SnapshotRow, title: string): Promise<AuditScope> {
   const group = await database.getRepository(Groups).findOneBy({ engagementId: snapshot.engagementId, title })
   if (!group) throw new Problem(422, `There is no group “${title}”.`)
   const members = (await estate.patiently(() => estate.members(snapshot, [group]))).get(title)
@@ -37,7 +48,7 @@ async function ofGroup({ estate, database }: Services, snapshot: SnapshotRow, ti
   return { title: `group ${title}${said}`, devices: [...new Set([...(members?.inside ?? []), ...undecided])].sort() }
 }
 
-async function ofModel({ estate }: Services, snapshot: SnapshotRow, model: string): Promise<AuditScope> {
+async function ofModel({ estate }: Pick<Needs, 'estate'>, snapshot: SnapshotRow, model: string): Promise<AuditScope> {
   const running = await estate.patiently(() => estate.running(snapshot))
   return {
     title: `model ${model}`,

@@ -27,9 +27,24 @@ import { Devices } from '../estate/entity.ts'
 import { Records, type SnapshotRow, type StoredRecord } from '../snapshots/entity.ts'
 import type { Job } from '../jobs/entity.ts'
 import { Problem } from '../http/problem.ts'
-import type { Services } from '../services.ts'
+import type { ActivityLog } from '../activity/activity.ts'
+import type { AlertService } from '../alerts/service.ts'
+import type { JobBoard } from '../jobs/board.ts'
+import type { Logger } from 'pino'
+import type { TrafficService } from '../traffic/service.ts'
+import type { WaiverService } from '../waivers/service.ts'
 import { DamagedContent } from '../snapshots/damage.ts'
-import { Judging, subjectsOf, type AuditPlan, type JudgedSubject } from './judging.ts'
+import { Judging, subjectsOf, type AuditPlan, type JudgedSubject, type Needs as JudgingNeeds } from './judging.ts'
+
+/** What is needed of the rest of the server. */
+export interface Needs extends JudgingNeeds {
+  readonly activity: ActivityLog
+  readonly alerts: AlertService
+  readonly jobs: JobBoard
+  readonly log: Logger
+  readonly traffic: TrafficService
+  readonly waivers: WaiverService
+}
 
 /** Most rows in one statement. */
 const BATCH = 1000
@@ -47,7 +62,7 @@ export class AuditService {
   readonly #running = new Set<Promise<void>>()
   readonly judging: Judging
 
-  constructor(readonly services: Services) {
+  constructor(readonly services: Needs) {
     this.judging = new Judging(services)
   }
 

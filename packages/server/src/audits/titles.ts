@@ -1,9 +1,14 @@
 import type { AuditChoice } from './entity.ts'
-import type { Services } from '../services.ts'
+import type { BenchmarkRepository } from '../benchmarks/repository.ts'
+
+/** What is needed of the rest of the server. */
+export interface Needs {
+  readonly benchmarks: BenchmarkRepository
+}
 
 /** What an audit judged by, with the titles of benchmark and profile. */
 export async function titledChoices<Choice extends Pick<AuditChoice, 'benchmark' | 'hash' | 'profile'>>(
-  { benchmarks }: Pick<Services, 'benchmarks'>,
+  { benchmarks }: Needs,
   choices: readonly Choice[],
 ): Promise<(Choice & { title: string; profileTitle: string })[]> {
   return Promise.all(
@@ -20,7 +25,7 @@ export async function titledChoices<Choice extends Pick<AuditChoice, 'benchmark'
 
 /** Titles of rules by benchmark and id, with a space between. */
 export async function ruleTitles(
-  { benchmarks }: Pick<Services, 'benchmarks'>,
+  { benchmarks }: Needs,
   choices: readonly Pick<AuditChoice, 'hash'>[],
 ): Promise<ReadonlyMap<string, string>> {
   const sources = await Promise.all(choices.map(async ({ hash }) => (await benchmarks.version(hash)).source))

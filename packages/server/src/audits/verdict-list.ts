@@ -8,10 +8,23 @@ import {
   type VerdictFilter,
 } from '@jurybox/api/verdict-filter'
 import { Verdicts, type Audit, type StoredVerdict } from './entity.ts'
-import type { Services } from '../services.ts'
+import type { AuditService } from './service.ts'
+import type { DataSource } from 'typeorm'
+import type { BenchmarkRepository } from '../benchmarks/repository.ts'
+import type { SealedVerdicts } from './sealed-verdicts.ts'
+import type { WaiverService } from '../waivers/service.ts'
 import { likeOf } from '../db/like.ts'
 import { today } from '../findings/service.ts'
 import { ruleTitles } from './titles.ts'
+
+/** What is needed of the rest of the server. */
+export interface Needs {
+  readonly audits: AuditService
+  readonly benchmarks: BenchmarkRepository
+  readonly database: DataSource
+  readonly sealedVerdicts: SealedVerdicts
+  readonly waivers: WaiverService
+}
 
 const OUTCOME_ORDER = "FIELD(v.outcome, 'fail', 'error', 'unknown', 'pass', 'notchecked', 'notapplicable')"
 const SEVERITY_ORDER = "FIELD(v.severity, 'high', 'medium', 'low', 'info')"
@@ -34,7 +47,7 @@ const TEXTS: Readonly<Partial<Record<VerdictColumn, string>>> = {
 }
 
 /** Which verdicts of an audit are waived now; only those of rules that some waiver names are looked at. */
-export async function waivedIn(services: Services, audit: Audit): Promise<Set<number>> {
+export async function waivedIn(services: Needs, audit: Audit): Promise<Set<number>> {
   const rules = [...new Set((await services.waivers.standing(audit.engagementId)).map(({ rule }) => rule))]
   const rows =
     rules.length === 0
@@ -69,7 +82,7 @@ export function sinceOf(then: string | undefined, now: string): Since | null {
  * @param userId who asks: “mine” are theirs
  */
 export async function verdictsAsked(
-  services: Services,
+  services: Needs,
   audit: Audit,
   asked: VerdictFilter,
   waived: ReadonlySet<number>,
@@ -156,7 +169,7 @@ function onlyThose(only: Only, userId: number, found: SelectQueryBuilder<StoredV
 }
 
 async function onlySince(
-  { audits }: Services,
+  { audits }: Pick<Needs, 'audits'>,
   audit: Audit,
   since: Since,
   found: SelectQueryBuilder<StoredVerdict>,

@@ -22,10 +22,27 @@ import { Engagements } from '../engagements/entity.ts'
 import { DeviceConnections, type DeviceConnection } from './entity.ts'
 import type { Job } from '../jobs/entity.ts'
 import { Problem } from '../http/problem.ts'
-import type { Services } from '../services.ts'
+import type { ActivityLog } from '../activity/activity.ts'
+import type { AlertService } from '../alerts/service.ts'
+import type { AuditService } from '../audits/service.ts'
+import type { DataSource } from 'typeorm'
+import type { JobBoard } from '../jobs/board.ts'
+import type { SnapshotService } from '../snapshots/service.ts'
+import type { Vault } from '../vault/vault.ts'
 import { sha256 } from '../vault/vault.ts'
 import { insideOf } from './ranges.ts'
 import { CredentialStore } from './credentials.ts'
+
+/** What is needed of the rest of the server. */
+export interface Needs {
+  readonly activity: ActivityLog
+  readonly alerts: AlertService
+  readonly audits: AuditService
+  readonly database: DataSource
+  readonly jobs: JobBoard
+  readonly snapshots: SnapshotService
+  readonly vault: Vault
+}
 
 type Probe = (typeof PROBES)[number]
 
@@ -52,7 +69,7 @@ export class CollectService {
   /** For tests: shorter than devices need. */
   limits: CollectLimits = LIMITS
 
-  constructor(readonly services: Services) {
+  constructor(readonly services: Needs) {
     this.credentials = new CredentialStore(services.database, services.vault)
     this.#sets = commandSets
   }
@@ -445,7 +462,7 @@ function filesOf(
   ]
 }
 
-export async function forgetKey(services: Services, engagementId: number, devices: readonly string[]): Promise<void> {
+export async function forgetKey(services: Needs, engagementId: number, devices: readonly string[]): Promise<void> {
   await services.database
     .getRepository(DeviceConnections)
     .update({ engagementId, device: In([...devices]) }, { hostKey: null })

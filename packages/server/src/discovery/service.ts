@@ -24,8 +24,27 @@ import { Sightings, type StoredSighting } from './entity.ts'
 import { insideOf } from '../collect/ranges.ts'
 import { eachOf } from '../collect/service.ts'
 import { Problem } from '../http/problem.ts'
-import type { Services } from '../services.ts'
+import type { ActivityLog } from '../activity/activity.ts'
+import type { AlertService } from '../alerts/service.ts'
+import type { CollectService } from '../collect/service.ts'
+import type { DataSource } from 'typeorm'
+import type { EstateService } from '../estate/service.ts'
+import type { JobBoard } from '../jobs/board.ts'
+import type { RecordStore } from '../snapshots/records.ts'
+import type { SnapshotService } from '../snapshots/service.ts'
 import { MOST_TRIED } from './plan.ts'
+
+/** What is needed of the rest of the server. */
+export interface Needs {
+  readonly activity: ActivityLog
+  readonly alerts: AlertService
+  readonly collecting: CollectService
+  readonly database: DataSource
+  readonly estate: EstateService
+  readonly jobs: JobBoard
+  readonly records: RecordStore
+  readonly snapshots: SnapshotService
+}
 
 /** Most devices that one discovery looks at. */
 const MOST = 2000
@@ -69,7 +88,7 @@ export type FoundWithKey = FoundDevice & {
 export class DiscoveryService {
   readonly #running = new Map<number, Promise<void>>()
 
-  constructor(readonly services: Services) {}
+  constructor(readonly services: Needs) {}
 
   /** How many addresses a plan tries blindly. @throws Problem where its range is none, too large, or not allowed */
   async tries(engagementId: number, { range, first }: DiscoveryPlan): Promise<number> {

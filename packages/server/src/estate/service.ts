@@ -26,7 +26,12 @@ import { Approvals } from '../approvals/entity.ts'
 import { Digests, Sites } from './entity.ts'
 import { Groups, type SavedGroup } from '../groups/entity.ts'
 import { Problem } from '../http/problem.ts'
-import type { Services } from '../services.ts'
+import type { AnalysisPool } from '../analysis/pool.ts'
+import type { DataSource } from 'typeorm'
+import type { Logger } from 'pino'
+import type { RecordStore } from '../snapshots/records.ts'
+import type { SnapshotService } from '../snapshots/service.ts'
+import type { Vault } from '../vault/vault.ts'
 import type { HeldRecord } from '../snapshots/service.ts'
 import { intactText } from '../snapshots/damage.ts'
 import { sha256 } from '../vault/vault.ts'
@@ -35,6 +40,17 @@ import { inOrder, numbered } from '../analysis/task-records.ts'
 import type { FilterAnswer, FilterTask } from './digest-task.ts'
 import { StillReading, waitFor } from './still-reading.ts'
 import type { IndexAnswer, IndexQuestion, IndexTask, Softwares } from './index-worker.ts'
+
+/** What is needed of the rest of the server. */
+export interface Needs {
+  readonly analyses: AnalysisPool
+  readonly build: string
+  readonly database: DataSource
+  readonly log: Logger
+  readonly records: RecordStore
+  readonly snapshots: SnapshotService
+  readonly vault: Vault
+}
 
 /** A device of an estate as of a snapshot, with all that is said of it. */
 export interface EstateDevice {
@@ -92,7 +108,7 @@ export class EstateService {
   readonly #filtered = new Map<string, FilterAnswer>()
   #closed = false
 
-  constructor(readonly services: Services) {}
+  constructor(readonly services: Needs) {}
 
   /** To be called whenever facts, labels, sites, groups, approved versions or snapshots have changed. */
   changed(engagementId: number): void {

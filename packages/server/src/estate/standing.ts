@@ -1,13 +1,22 @@
 import type { SourceLocation } from '@jurybox/core/estate'
 import type { Audit } from '../audits/entity.ts'
-import type { Services } from '../services.ts'
+import type { DataSource } from 'typeorm'
+import type { EstateService } from './service.ts'
+import type { SnapshotService } from '../snapshots/service.ts'
 import type { EstateDevice } from './service.ts'
+
+/** What is needed of the rest of the server. */
+export interface Needs {
+  readonly database: DataSource
+  readonly estate: EstateService
+  readonly snapshots: SnapshotService
+}
 
 type Counts = Map<number, Record<string, number>>
 
 /** How many verdicts of an audit each device has, by a column of theirs. @param which the rest of the condition */
 async function counted(
-  { database }: Services,
+  { database }: Pick<Needs, 'database'>,
   audit: Audit | null,
   column: 'outcome' | 'severity',
   which = '',
@@ -26,18 +35,18 @@ async function counted(
 }
 
 /** Verdicts of an audit by device and outcome. */
-export function countsOf(services: Services, audit: Audit | null): Promise<Counts> {
+export function countsOf(services: Needs, audit: Audit | null): Promise<Counts> {
   return counted(services, audit, 'outcome')
 }
 
 /** Failed rules of an audit by device and severity. */
-export function failuresOf(services: Services, audit: Audit | null): Promise<Counts> {
+export function failuresOf(services: Needs, audit: Audit | null): Promise<Counts> {
   return counted(services, audit, 'severity', "AND outcome = 'fail'")
 }
 
 /** Lines that something stands on, by the record that people open. */
 export function placeIn(
-  { estate }: Services,
+  { estate }: Pick<Needs, 'estate'>,
   device: EstateDevice | undefined,
   at: SourceLocation | null,
 ): { record: number; from: number; to: number } | null {
@@ -47,7 +56,7 @@ export function placeIn(
 
 /** By device, how its configuration stands to that of the snapshot before. */
 export async function changedSince(
-  { snapshots, estate }: Services,
+  { snapshots, estate }: Pick<Needs, 'snapshots' | 'estate'>,
   engagementId: number,
   snapshotId: number,
 ): Promise<Map<number, 'same' | 'changed' | 'new'>> {

@@ -4,7 +4,16 @@ import { Devices, type Device } from '../estate/entity.ts'
 import type { User } from '../auth/entity.ts'
 import { LabelChanges, Labels, type LabelEntry } from './entity.ts'
 import { Problem } from '../http/problem.ts'
-import type { Services } from '../services.ts'
+import type { ActivityLog } from '../activity/activity.ts'
+import type { DataSource } from 'typeorm'
+import type { EstateService } from '../estate/service.ts'
+
+/** What is needed of the rest of the server. */
+export interface Needs {
+  readonly activity: ActivityLog
+  readonly database: DataSource
+  readonly estate: EstateService
+}
 
 type Labelled = Record<string, LabelValue>
 
@@ -19,7 +28,7 @@ export interface Came {
 
 /** The labels of an engagement: what they are, and what people, lists and rules have set. */
 export class LabelService {
-  constructor(readonly services: Services) {}
+  constructor(readonly services: Needs) {}
 
   async defined(engagementId: number): Promise<LabelDefinition[]> {
     const rows = await this.services.database
@@ -194,7 +203,7 @@ export function labelsOf(facts: Record<string, unknown>): Labelled {
 
 /** Facts that a list states, set at the devices that it names. */
 export async function setFacts(
-  { database }: Services,
+  { database }: Pick<Needs, 'database'>,
   engagementId: number,
   facts: readonly { readonly device: string; readonly fact: string; readonly after: string }[],
 ): Promise<void> {

@@ -2,12 +2,20 @@ import { openPool } from '../jobs/pool.ts'
 import type { Verdict } from '@jurybox/core'
 import { judgedOf } from '@jurybox/core/analysis'
 import type { CompiledBenchmark } from '@jurybox/core/benchmarks'
-import { subjectKey, subjectsOf, taskRecordsOf, type JudgedSubject } from '../audits/judging.ts'
+import {
+  subjectKey,
+  subjectsOf,
+  taskRecordsOf,
+  type JudgedSubject,
+  type Needs as JudgingNeeds,
+} from '../audits/judging.ts'
 import { placed } from '../audits/verdict-cache.ts'
 import type { ExampleAnswer } from '../audits/audit-task.ts'
 import type { SnapshotRow } from '../snapshots/entity.ts'
-import type { Services } from '../services.ts'
 import type { TrialAnswer, TrialTask } from './trial-worker.ts'
+
+/** What is needed of the rest of the server. */
+export type Needs = Pick<JudgingNeeds, 'database' | 'estate' | 'records' | 'snapshots'>
 
 export interface TriedDevice {
   readonly deviceId: number
@@ -35,7 +43,7 @@ export class Trial {
     memoryMb: 512,
   })
 
-  constructor(readonly services: Services) {}
+  constructor(readonly services: Needs) {}
 
   /** What the examples of a text come to. @param signal ends the worker */
   async examplesOf(text: string, signal: AbortSignal): Promise<ExampleAnswer[]> {

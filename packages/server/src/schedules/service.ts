@@ -6,9 +6,32 @@ import type { SnapshotRow } from '../snapshots/entity.ts'
 import type { SyslogMessage } from '@jurybox/core/state'
 import { scopeOf } from '../audits/scope.ts'
 import { Problem } from '../http/problem.ts'
-import type { Services } from '../services.ts'
+import type { ActivityLog } from '../activity/activity.ts'
+import type { AuditService } from '../audits/service.ts'
+import type { BenchmarkRepository } from '../benchmarks/repository.ts'
+import type { CollectService } from '../collect/service.ts'
+import type { DataSource } from 'typeorm'
+import type { DiscoveryService } from '../discovery/service.ts'
+import type { EstateService } from '../estate/service.ts'
+import type { JobBoard } from '../jobs/board.ts'
+import type { Logger } from 'pino'
+import type { SnapshotService } from '../snapshots/service.ts'
 import { SyslogListener } from './listener.ts'
 import { longestGap, missedSince } from './when.ts'
+
+/** What is needed of the rest of the server. */
+export interface Needs {
+  readonly activity: ActivityLog
+  readonly audits: AuditService
+  readonly benchmarks: BenchmarkRepository
+  readonly collecting: CollectService
+  readonly database: DataSource
+  readonly discovery: DiscoveryService
+  readonly estate: EstateService
+  readonly jobs: JobBoard
+  readonly log: Logger
+  readonly snapshots: SnapshotService
+}
 
 /** What a schedule last said while it runs. */
 const RUNNING = 'running'
@@ -31,7 +54,7 @@ export class ScheduleService {
   /** Milliseconds that words are gathered for; for tests less. */
   gather = 5000
 
-  constructor(readonly services: Services) {}
+  constructor(readonly services: Needs) {}
 
   /** At the start of the server. */
   async open(now = new Date()): Promise<void> {

@@ -6,11 +6,23 @@ import { TrafficConfirmations, TrafficFiles, TrafficOutcomes, type TrafficFile, 
 import type { EstateDevice } from '../estate/service.ts'
 import { waitFor, type Reading } from '../estate/still-reading.ts'
 import { Problem, notFound } from '../http/problem.ts'
-import type { Services } from '../services.ts'
+import type { DataSource } from 'typeorm'
+import type { EstateService } from '../estate/service.ts'
+import type { Workbench } from '../outside/workbench.ts'
+import type { RecordStore } from '../snapshots/records.ts'
 import { sha256 } from '../vault/vault.ts'
 import type { TrafficAnswer, TrafficQuestion } from './questions.ts'
 import type { NetworkMember, NetworkTask, TaskAnswer, TrafficTask } from './traffic-worker.ts'
 import { intactText } from '../snapshots/damage.ts'
+
+/** What is needed of the rest of the server. */
+export interface Needs {
+  readonly build: string
+  readonly database: DataSource
+  readonly estate: EstateService
+  readonly outside: Workbench
+  readonly records: RecordStore
+}
 
 /** Devices whose records are sent at a time. */
 const AT_ONCE = 50
@@ -80,7 +92,7 @@ export class TrafficService {
   readonly #stated = new Map<number, { readonly text: string; readonly expectations: readonly Expectation[] }>()
   #closed = false
 
-  constructor(readonly services: Services) {}
+  constructor(readonly services: Needs) {}
 
   async file(engagementId: number, kind: TrafficFile['kind']): Promise<TrafficFile | null> {
     return this.services.database.getRepository(TrafficFiles).findOneBy({ engagementId, kind })
