@@ -28,6 +28,7 @@ import {
   type Overlay,
 } from './map-graph.ts'
 import { layOut } from './map-layout.ts'
+import { aside, type Point } from './map-routes.ts'
 
 /** Devices in the frames of their sites and the links between them; shapes tell what an overlay says of each. */
 const engagement = useEngagement()
@@ -177,9 +178,26 @@ function styles(): StylesheetJson {
         'control-point-step-size': 18,
       } as unknown as cytoscape.Css.Edge,
     },
+    {
+      selector: 'edge[shares]',
+      style: {
+        'curve-style': 'round-segments',
+        'segment-radii': 10,
+        'edge-distances': 'node-position',
+        'segment-weights': 'data(shares)',
+        'segment-distances': 'data(distances)',
+      } as unknown as cytoscape.Css.Edge,
+    },
     { selector: 'node.picked', style: { 'overlay-color': c['brass'], 'overlay-opacity': 0.28, 'overlay-padding': 7 } },
     { selector: 'edge.picked', style: { 'overlay-color': c['brass'], 'overlay-opacity': 0.28, 'overlay-padding': 3 } },
   ] as StylesheetJson
+}
+
+/** The bends of a link as the drawing wants them: shares of its length and distances beside it. */
+function bentData(from: Point | undefined, to: Point | undefined, bends: readonly Point[] | undefined): object {
+  if (!from || !to || !bends) return {}
+  const all = bends.map((bend) => aside(from, to, bend))
+  return { shares: all.map(({ share }) => share), distances: all.map(({ distance }) => distance) }
 }
 
 async function draw(): Promise<void> {
@@ -190,9 +208,10 @@ async function draw(): Promise<void> {
   const mine = (stopping = new AbortController())
   laying.value = true
   try {
-    const positions = await layOut(nodes, edges, element.clientWidth / Math.max(1, element.clientHeight), mine.signal)
-    if (!positions || mine.signal.aborted || holder.value !== element) return
+    const laid = await layOut(nodes, edges, element.clientWidth / Math.max(1, element.clientHeight), mine.signal)
+    if (!laid || mine.signal.aborted || holder.value !== element) return
     graph?.destroy()
+    const { positions, bends } = laid
     const big = nodes.length > 300
     withoutOwnRules()
     graph = cytoscape({
@@ -220,7 +239,9 @@ async function draw(): Promise<void> {
           },
           ...(positions.get(id) ? { position: { ...(positions.get(id) as { x: number; y: number }) } } : {}),
         })),
-        ...edges.map(({ id, source, target, link }) => ({ data: { id, source, target, link } })),
+        ...edges.map(({ id, source, target, link }) => ({
+          data: { id, source, target, link, ...bentData(positions.get(source), positions.get(target), bends.get(id)) },
+        })),
       ],
     })
     paint()
@@ -346,13 +367,10 @@ function saveSvg(): void {
   const lines = graph.edges().map((edge) => {
     const link = view.value?.links[Number(edge.data('link'))]
     const { line, colour, width, title } = STANDINGS[link?.standing ?? 'agreed']
-    const [from, to, middle] = [edge.source().position(), edge.target().position(), edge.midpoint()]
+    const [from, to] = [edge.source().position(), edge.target().position()]
+    const between = edge.data('shares') === undefined ? [edge.midpoint()] : edge.segmentPoints()
     return {
-      points: [
-        [from.x, from.y],
-        [middle.x, middle.y],
-        [to.x, to.y],
-      ] as const,
+      points: [from, ...(between ?? []), to].map(({ x, y }) => [x, y] as const),
       line,
       colour,
       width,

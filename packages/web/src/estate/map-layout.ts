@@ -1,7 +1,12 @@
 import { t } from '../messages/index.ts'
 import type { GraphEdge, GraphNode } from './map-graph.ts'
+import type { Point } from './map-routes.ts'
 
-export type Positions = ReadonlyMap<string, { readonly x: number; readonly y: number }>
+export interface Laid {
+  readonly positions: ReadonlyMap<string, Point>
+  /** Of links that go around devices, by their ids. */
+  readonly bends: ReadonlyMap<string, readonly Point[]>
+}
 
 /**
  * Lays a graph out in a worker.
@@ -14,12 +19,12 @@ export async function layOut(
   edges: readonly GraphEdge[],
   aspect: number,
   signal: AbortSignal,
-): Promise<Positions | null> {
+): Promise<Laid | null> {
   const worker = new Worker(new URL('./map-layout.worker.ts', import.meta.url), { type: 'module' })
   try {
-    return await new Promise<Positions | null>((resolve, reject) => {
+    return await new Promise<Laid | null>((resolve, reject) => {
       signal.addEventListener('abort', () => resolve(null))
-      worker.onmessage = ({ data }: MessageEvent<[string, { x: number; y: number }][]>) => resolve(new Map(data))
+      worker.onmessage = ({ data }: MessageEvent<Laid>) => resolve(data)
       worker.onerror = (event) => reject(new Error(t('estate.theMapCouldNotBe', { message: event.message })))
       worker.postMessage({ nodes, edges, aspect })
     })
