@@ -50,13 +50,13 @@ watch(
             link: -1,
           }))
           .filter(({ source, target }) => known.has(source) && known.has(target))
-        const positions = await layOut(
+        const laid = await layOut(
           nodes,
           [...edges, ...ways],
           Math.max(0.8, (holder.value?.clientWidth ?? 700) / 340),
           mine.signal,
         )
-        if (positions && !mine.signal.aborted) drawing.value = drawingOf(props.picture, around, positions)
+        if (laid && !mine.signal.aborted) drawing.value = drawingOf(props.picture, around, laid.positions)
       })
     ),
   { immediate: true },

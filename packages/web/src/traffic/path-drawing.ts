@@ -2,7 +2,7 @@ import { t } from '../messages/index.ts'
 import type { MapView } from '@jurybox/api/estate'
 import type { Fate } from '@jurybox/core'
 import type { Picture } from '@jurybox/core/forwarding'
-import type { Positions } from '../estate/map-layout.ts'
+import type { Laid } from '../estate/map-layout.ts'
 import { FATES } from './packet-words.ts'
 
 interface Point {
@@ -76,7 +76,7 @@ export function mapAround(picture: Picture, view: MapView, whole: boolean): MapV
 }
 
 /** Where everything stands: devices in the frames of their sites, one line for each way and fate beside each other. */
-export function drawingOf(picture: Picture, view: MapView, positions: Positions): PathDrawing {
+export function drawingOf(picture: Picture, view: MapView, positions: Laid['positions']): PathDrawing {
   const at = (name: string): Point | undefined => {
     const point = positions.get(`device ${name}`)
     return point && { x: point.x * SPREAD.x, y: point.y * SPREAD.y }
