@@ -21,6 +21,7 @@ import * as groups from './groups.ts'
 import * as installation from './installation.ts'
 import * as jobs from './jobs.ts'
 import * as labels from './labels.ts'
+import * as modelNames from './model-names.ts'
 import * as overview from './overview.ts'
 import * as questions from './questions.ts'
 import * as remediation from './remediation.ts'
@@ -55,6 +56,7 @@ const CAPABILITIES: readonly Readonly<Record<string, unknown>>[] = [
   installation,
   jobs,
   labels,
+  modelNames,
   overview,
   questions,
   remediation,

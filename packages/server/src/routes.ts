@@ -14,6 +14,7 @@ import { dialectRoutes } from './dialects/routes.ts'
 import { discoveryRoutes } from './discovery/routes.ts'
 import { acrossRoutes } from './estate/across-routes.ts'
 import { estateRoutes } from './estate/routes.ts'
+import { modelNameRoutes } from './estate/model-names-routes.ts'
 import { glossaryRoutes } from './glossary/routes.ts'
 import { groupRoutes } from './groups/routes.ts'
 import type { Route } from './http/route.ts'
@@ -39,6 +40,7 @@ export const ROUTES: readonly Route[] = [
   ...engagementRoutes,
   ...activityRoutes,
   ...estateRoutes,
+  ...modelNameRoutes,
   ...dialectRoutes,
   ...glossaryRoutes,
   ...snapshotRoutes,

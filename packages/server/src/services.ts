@@ -140,6 +140,7 @@ export class Services {
         periodTo: null,
         connectRanges: [],
         translations: [],
+        modelNames: [],
         maskKey,
         createdAt: new Date(),
       }),

@@ -52,6 +52,34 @@ describe('a pool of worker threads', () => {
     await pool.destroy()
   })
 
+  it('gives each task its time from its begin: one that waited for another is not late', async () => {
+    const pool = openPool<number, string>(
+      worker('slow.mjs', 'export default (ms) => new Promise((resolve) => setTimeout(resolve, ms, `${ms}`))'),
+      options,
+    )
+    await pool.run(1)
+    const limit = { limitMs: 2000 }
+    expect(await outcomes([60_000, 10, 1200, 1200].map((task) => pool.run(task, limit)))).to.deep.equal([
+      'failed The work took more than 2000 ms and was stopped.',
+      'done 10',
+      'done 1200',
+      'done 1200',
+    ])
+    await pool.destroy()
+  })
+
+  it('is ended by its signal, whether it works or waits', async () => {
+    const pool = openPool<number, string>(worker('ended.mjs', 'export default () => new Promise(() => {})'), options)
+    const leaving = new AbortController()
+    const all = [1, 2].map((task) => pool.run(task, { signal: leaving.signal, limitMs: 60_000 }))
+    setTimeout(() => leaving.abort(), 100)
+    expect(await outcomes(all)).to.deep.equal([
+      'failed The task has been aborted',
+      'failed The task was stopped before it began.',
+    ])
+    await pool.destroy()
+  })
+
   it('fails each task where the worker cannot be loaded, rather than let it wait for ever', async () => {
     const pool = openPool<string, string>(worker('broken.mjs', `throw new Error('cannot be loaded')`), options)
     expect(await outcomes(['a', 'b'].map((task) => pool.run(task)))).to.deep.equal([

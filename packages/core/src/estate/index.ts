@@ -60,4 +60,5 @@ export {
   type Member,
   type TableName,
 } from './tables.ts'
+export { isObjectId, modelNameSchema, nameOfModel, type ModelName } from './model-names.ts'
 export { segmentsOf, type Segments } from './segments.ts'

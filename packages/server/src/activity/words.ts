@@ -67,6 +67,7 @@ const SENTENCES: Readonly<Record<string, string>> = {
   'schedule added': 'Added the schedule “{title}” ({does}, {when}).',
   'schedule changed': 'Changed the schedule “{title}” ({does}, {when}).',
   'schedule deleted': 'Deleted the schedule “{title}”.',
+  'model names set': 'Set the names of models: {names}.',
   'schedule failed': 'The schedule “{schedule}” failed: {reason}',
   'schedule paused': 'Paused the schedule “{title}”.',
   'schedule resumed': 'Resumed the schedule “{title}”.',

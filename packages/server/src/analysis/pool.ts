@@ -1,6 +1,6 @@
 import { createHash } from 'node:crypto'
 import { availableParallelism } from 'node:os'
-import { openPool } from '../jobs/pool.ts'
+import { openPool, type RunOptions } from '../jobs/pool.ts'
 import type * as Worker from './worker.ts'
 
 type Tasks = typeof Worker
@@ -35,18 +35,19 @@ export class AnalysisPool {
 
   /**
    * @param key of the device: the same key is asked in the same thread
-   * @param signal ends the thread, and with it all that it keeps
+   * @param how what ends the thread, and with it all that it keeps
+   * @throws TookTooLong
    */
   async run<N extends TaskName>(
     name: N,
     key: string,
     task: Parameters<Tasks[N]>[0],
-    signal?: AbortSignal,
+    how: Pick<RunOptions, 'signal' | 'limitMs'> = {},
   ): Promise<ReturnType<Tasks[N]>> {
     const at = this.#threadFor(key)
     this.#waiting[at] = (this.#waiting[at] ?? 0) + 1
     try {
-      return (await this.#threads[at]?.run(task, { name, ...(signal ? { signal } : {}) })) as ReturnType<Tasks[N]>
+      return (await this.#threads[at]?.run(task, { name, ...how })) as ReturnType<Tasks[N]>
     } finally {
       this.#waiting[at] = (this.#waiting[at] ?? 1) - 1
     }

@@ -1,3 +1,4 @@
+import { TookTooLong } from '../jobs/pool.ts'
 import { serialize } from 'node:v8'
 import { prepare, type Verdict } from '@jurybox/core'
 import { isPartOfModel, judgedOf } from '@jurybox/core/analysis'
@@ -326,14 +327,13 @@ export class Judging {
     benches: readonly CompiledBenchmark[],
   ): Promise<AuditAnswer> {
     const key = record?.sha256 ?? name
-    const late = new AbortController()
-    const timer = setTimeout(() => late.abort(), this.deviceMs)
-    const stop = (): void => late.abort()
-    signal?.addEventListener('abort', stop)
     try {
-      return await this.services.analyses.run('auditTask', key, task, late.signal)
+      return await this.services.analyses.run('auditTask', key, task, {
+        limitMs: this.deviceMs,
+        ...(signal ? { signal } : {}),
+      })
     } catch (error) {
-      if (!late.signal.aborted || signal?.aborted) throw error
+      if (!(error instanceof TookTooLong)) throw error
       return errorAnswer(
         benches,
         {
@@ -345,9 +345,6 @@ export class Judging {
         },
         task,
       )
-    } finally {
-      clearTimeout(timer)
-      signal?.removeEventListener('abort', stop)
     }
   }
 }

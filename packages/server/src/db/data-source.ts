@@ -18,6 +18,7 @@ import { Accounts1765400000000 } from './migrations/15-accounts.ts'
 import { SealedVerdicts1765500000000 } from './migrations/16-sealed-verdicts.ts'
 import { PlainOutcomes1796000000000 } from './migrations/17-plain-outcomes.ts'
 import { Findings1796100000000 } from './migrations/18-findings.ts'
+import { ModelNames1796200000000 } from './migrations/19-model-names.ts'
 import type { DatabaseAccess, PrivateMariaDb } from './mariadb.ts'
 
 export const MIGRATIONS = [
@@ -39,6 +40,7 @@ export const MIGRATIONS = [
   SealedVerdicts1765500000000,
   PlainOutcomes1796000000000,
   Findings1796100000000,
+  ModelNames1796200000000,
 ]
 
 /** Connects and brings the schema up to date; the schema changes by migrations only. */

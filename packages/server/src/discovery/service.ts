@@ -13,6 +13,7 @@ import {
   type FoundDevice,
   type KnownDevice,
   type Sighting,
+  nameOfModel,
 } from '@jurybox/core/estate'
 import { addressOf, addressWords, parsePrefix, prefixMatch } from '@jurybox/core/model'
 import { sameName } from '@jurybox/core/rules'
@@ -260,7 +261,7 @@ export class DiscoveryService {
         name,
         reachedAt: `${at}:${plan.port}`,
         dialect: answer.dialect,
-        model: read.software.model ?? snmp?.model ?? null,
+        model: nameOfModel(read.software.model ?? snmp?.model ?? null, engagement.modelNames),
         version: read.software.version ?? snmp?.version ?? null,
         serial: read.software.serial ?? snmp?.serial ?? null,
         addresses: [

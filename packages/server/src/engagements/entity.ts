@@ -1,3 +1,4 @@
+import type { ModelName } from '@jurybox/core/estate'
 import type { Role } from '@jurybox/api/roles'
 import { EntitySchema } from 'typeorm'
 import { id, int, json, key, text, time } from '../db/columns.ts'
@@ -14,6 +15,7 @@ export interface Engagement {
   connectRanges: string[]
   /** Prefixes that are reached through others of the same length (address translation on the way). */
   translations: { from: string; to: string }[]
+  modelNames: ModelName[]
 }
 export const Engagements = new EntitySchema<Engagement>({
   name: 'engagements',
@@ -26,6 +28,7 @@ export const Engagements = new EntitySchema<Engagement>({
     maskKey: { type: 'varbinary', name: 'mask_key' },
     connectRanges: json('connect_ranges'),
     translations: json('translations'),
+    modelNames: json('model_names'),
     createdAt: time('created_at'),
   },
 })

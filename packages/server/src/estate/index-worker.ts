@@ -1,10 +1,12 @@
 import {
   linksOf,
+  nameOfModel,
   segmentsOf,
   tableOf,
   type Approvedness,
   type EstateTable,
   type Link,
+  type ModelName,
   type ReadDevice,
   type Segments,
   type TableName,
@@ -34,6 +36,7 @@ export type IndexTask =
       readonly do: 'hold'
       readonly engagement: number
       readonly entries: readonly (readonly [key: string, body: Uint8Array])[]
+      readonly modelNames: readonly ModelName[]
     }
   | {
       readonly do: 'see'
@@ -84,7 +87,8 @@ export default function indexTask(task: IndexTask): IndexAnswer {
   const own = ofEngagement(task.engagement)
   if (task.do === 'hold') {
     for (const [key, body] of task.entries)
-      if (!own.index.has(key)) own.index.add(key, JSON.parse(decoder.decode(body)) as ReadDevice)
+      if (!own.index.has(key))
+        own.index.add(key, named(JSON.parse(decoder.decode(body)) as ReadDevice, task.modelNames))
     return { is: 'held' }
   }
   if (task.do === 'see') {
@@ -104,6 +108,15 @@ export default function indexTask(task: IndexTask): IndexAnswer {
   return keys.length > 0 ? { is: 'missing', keys: [...new Set(keys)] } : answer(own, task.view, view, task.question)
 }
 
+/** With the name of its model in place of an object identifier. */
+function named(device: ReadDevice, names: readonly ModelName[]): ReadDevice {
+  const { digest } = device
+  const model = nameOfModel(digest.software.model, names)
+  return model === digest.software.model
+    ? device
+    : { ...device, digest: { ...digest, software: { ...digest.software, model } } }
+}
+
 function found(
   own: Kept,
   view: readonly ViewedDevice[],
@@ -121,6 +134,17 @@ function found(
   }
 }
 
+/** With the model and version that devices state themselves: people search for those as well. */
+function identified(own: Kept, view: readonly ViewedDevice[]): ViewedDevice[] {
+  return view.map((device) => {
+    const { model = null, version = null } = own.index.digest(device.key)?.software ?? {}
+    return {
+      ...device,
+      facts: { ...device.facts, ...(model === null ? {} : { model }), ...(version === null ? {} : { version }) },
+    }
+  })
+}
+
 function answer(own: Kept, name: string, view: readonly ViewedDevice[], question: IndexQuestion): IndexAnswer {
   const devices = () =>
     view.flatMap(({ name, key, facts }) => {
@@ -136,7 +160,7 @@ function answer(own: Kept, name: string, view: readonly ViewedDevice[], question
     )
   switch (question.ask) {
     case 'find':
-      return found(own, view, question)
+      return found(own, identified(own, view), question)
     case 'table':
       return {
         is: 'table',

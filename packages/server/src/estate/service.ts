@@ -1,4 +1,4 @@
-import { openPool } from '../jobs/pool.ts'
+import { TookTooLong, openPool } from '../jobs/pool.ts'
 import { In } from 'typeorm'
 import { isPartOfModel, judgedOf } from '@jurybox/core/analysis'
 import {
@@ -12,6 +12,7 @@ import {
   type ApprovalAnswer,
   type ApprovalException,
   type DeviceDigest,
+  type ModelName,
   type ReadDevice,
   type FilteredDevice,
   type GroupMembers,
@@ -20,10 +21,10 @@ import {
 import { QuestionError, readQuestion, type FoundKind, type FoundPart, type ViewedDevice } from '@jurybox/core/query'
 import { MODEL_ROOTS, type DeviceContext } from '@jurybox/core/rules'
 import { byDevice } from '../audits/judging.ts'
-import { Devices } from './entity.ts'
 import type { SnapshotRow } from '../snapshots/entity.ts'
 import { Approvals } from '../approvals/entity.ts'
-import { Digests, Sites } from './entity.ts'
+import { Devices, Digests, Sites } from './entity.ts'
+import { Engagements } from '../engagements/entity.ts'
 import { Groups, type SavedGroup } from '../groups/entity.ts'
 import { Problem } from '../http/problem.ts'
 import type { AnalysisPool } from '../analysis/pool.ts'
@@ -63,7 +64,10 @@ export interface EstateDevice {
   readonly all: readonly HeldRecord[]
   /** In the order in which its digest numbers them. */
   readonly records: readonly HeldRecord[]
+  /** What the index holds it by: as it was read, with the names of models. */
   readonly key: string
+  /** What it was read from. */
+  readonly digestKey: string
   /** Since when its configuration is as it is, as far as records tell. */
   readonly changedAt: Date | null
   /** Why it was not collected with this snapshot; null where it was, or nobody tried. */
@@ -74,6 +78,7 @@ export interface EstateDevice {
 interface View {
   readonly id: string
   readonly snapshot: SnapshotRow
+  readonly modelNames: readonly ModelName[]
   readonly devices: readonly EstateDevice[]
 }
 
@@ -135,6 +140,8 @@ export class EstateService {
   async #viewOf(id: string, snapshot: SnapshotRow): Promise<View> {
     const { database, snapshots, records, build } = this.services
     const { engagementId } = snapshot
+    const { modelNames } = await database.getRepository(Engagements).findOneByOrFail({ id: engagementId })
+    const names = modelNames.length === 0 ? '' : ` ${sha256(JSON.stringify(modelNames))}`
     const held = byDevice(await snapshots.held(snapshot))
     const rows = held.size === 0 ? [] : await database.getRepository(Devices).findBy({ id: In([...held.keys()]) })
     const maskKey = sha256(await records.maskKeyOf(engagementId))
@@ -149,7 +156,7 @@ export class EstateService {
       const config = judgedOf(own)
       if (!config) return []
       const told = inOrder(own.filter(({ kind }) => isPartOfModel(kind, config.dialect) || kind.startsWith('state/')))
-      const key = sha256(
+      const digestKey = sha256(
         JSON.stringify([
           build,
           config.dialect,
@@ -166,13 +173,14 @@ export class EstateService {
           config,
           all: own,
           records: told,
-          key,
+          key: `${digestKey}${names}`,
+          digestKey,
           changedAt: since.get(row.id) ?? null,
           down: down.get(row.name) ?? null,
         },
       ]
     })
-    return { id, snapshot, devices: devices.sort((a, b) => (a.name < b.name ? -1 : 1)) }
+    return { id, snapshot, modelNames, devices: devices.sort((a, b) => (a.name < b.name ? -1 : 1)) }
   }
 
   /** By device: the oldest record from which on its configuration has been the same. */
@@ -253,7 +261,11 @@ export class EstateService {
     await waitFor(reading, patience)
   }
 
-  async #readAll({ snapshot, devices }: View, keys: readonly string[], state: { done: number }): Promise<void> {
+  async #readAll(
+    { snapshot, devices, modelNames }: View,
+    keys: readonly string[],
+    state: { done: number },
+  ): Promise<void> {
     const wanted = new Set(keys)
     const byKey = new Map(devices.filter(({ key }) => wanted.has(key)).map((device) => [device.key, device]))
     const maskKey = await this.services.records.maskKeyOf(snapshot.engagementId)
@@ -262,25 +274,27 @@ export class EstateService {
     for (let from = 0; from < all.length && !this.#closed; from += AT_ONCE) {
       const some = all.slice(from, from + AT_ONCE)
       const stored = new Map(
-        (await database.getRepository(Digests).findBy({ digestKey: In(some.map(({ key }) => key)) })).map(
+        (await database.getRepository(Digests).findBy({ digestKey: In(some.map(({ digestKey }) => digestKey)) })).map(
           ({ digestKey, body }) => [digestKey, vault.unseal(body, digestKey)] as const,
         ),
       )
       const entries = await Promise.all(
         some.map(
-          async (device) => [device.key, stored.get(device.key) ?? (await this.#digested(device, maskKey))] as const,
+          async (device) =>
+            [device.key, stored.get(device.digestKey) ?? (await this.#digested(device, maskKey))] as const,
         ),
       )
       await this.#hand({
         do: 'hold',
         engagement: snapshot.engagementId,
+        modelNames,
         entries: entries.map(([key, body]) => [key, body.length > 0 ? body : UNREADABLE]),
       })
       state.done += some.length
     }
   }
 
-  async #digested({ key, dialect, config, records }: EstateDevice, maskKey: Buffer): Promise<Uint8Array> {
+  async #digested({ digestKey, dialect, config, records }: EstateDevice, maskKey: Buffer): Promise<Uint8Array> {
     const task = await this.#taskOf(dialect, records, maskKey)
     const body = task
       ? await this.#orStopped(this.services.analyses.run('digestTask', config.sha256, task))
@@ -288,9 +302,9 @@ export class EstateService {
     const { vault, database } = this.services
     if (body.length > 0)
       await database.query('INSERT IGNORE INTO digests (digest_key, sha256, body) VALUES (?, ?, ?)', [
-        key,
+        digestKey,
         config.sha256,
-        vault.seal(body, key),
+        vault.seal(body, digestKey),
       ])
     return body
   }
@@ -444,16 +458,13 @@ export class EstateService {
 
   /** Filters are written by people: one that does not come to an end is ended, with its worker. */
   async #endedInTime(key: string, task: FilterTask): Promise<FilterAnswer> {
-    const late = new AbortController()
-    const timer = setTimeout(() => late.abort(), FILTER_MS)
     try {
-      const [answer] = await this.#orStopped(this.services.analyses.run('filterTask', key, task, late.signal))
+      const how = { limitMs: FILTER_MS }
+      const [answer] = await this.#orStopped(this.services.analyses.run('filterTask', key, task, how))
       return answer ?? { inside: 'unknown', why: 'it was not asked' }
     } catch (error) {
-      if (!late.signal.aborted) throw error
+      if (!(error instanceof TookTooLong)) throw error
       return { inside: 'unknown', why: TOO_SLOW }
-    } finally {
-      clearTimeout(timer)
     }
   }
 

@@ -14,6 +14,22 @@ export interface PoolOptions {
   readonly task?: string
 }
 
+export interface RunOptions {
+  /** The exported function that does the work, where it is not that of the pool. */
+  readonly name?: string
+  /** Ends the thread, whether it works or waits. */
+  readonly signal?: AbortSignal
+  /** Milliseconds that the work may take, from its begin; beyond them the thread is ended and made anew. */
+  readonly limitMs?: number
+}
+
+/** Work that was ended at its limit. */
+export class TookTooLong extends Error {
+  constructor(readonly limitMs: number) {
+    super(`The work took more than ${limitMs} ms and was stopped.`)
+  }
+}
+
 /** Whether the sources run as they are, through a loader; else as compiled. */
 const FROM_SOURCE = import.meta.url.endsWith('.ts')
 
@@ -28,7 +44,7 @@ export const poolFaults = new EventEmitter<{ fault: [unknown] }>()
  * while others wait. Here a task is handed over when a thread is free for it, so that nothing waits in that queue; and
  * where a worker cannot be loaded, that is what each task gets for an answer.
  */
-class WorkerPool<Task, Answer> extends Piscina<Task, Answer> {
+export class WorkerPool<Task, Answer> extends Piscina<Task, Answer> {
   /** Threads without a task. */
   #free: number
   /** Called in turn, each when a thread is free for it. */
@@ -51,14 +67,30 @@ class WorkerPool<Task, Answer> extends Piscina<Task, Answer> {
     return super.queueSize + this.#waiting.size
   }
 
-  override async run(task: Task, options?: Parameters<Piscina<Task, Answer>['run']>[1]): Promise<Answer> {
-    await this.#turn((options?.signal ?? null) as AbortSignal | null)
+  /** @throws TookTooLong where the work itself does; waiting for a thread does not count */
+  override async run(task: Task, { name, signal, limitMs }: RunOptions = {}): Promise<Answer> {
+    await this.#turn(signal ?? null)
+    const ending = signal || limitMs !== undefined ? new AbortController() : null
+    const stop = (): void => ending?.abort()
+    const state = { late: false }
+    const atLimit = (): void => {
+      state.late = true
+      stop()
+    }
+    const timer = limitMs === undefined ? undefined : setTimeout(atLimit, limitMs)
+    signal?.addEventListener('abort', stop)
+    if (signal?.aborted) stop()
     try {
       if (this.#fault !== null) throw this.#fault
-      return await super.run(task, options)
+      return await super.run(task, {
+        ...(name === undefined ? {} : { name }),
+        ...(ending ? { signal: ending.signal } : {}),
+      })
     } catch (error) {
-      throw this.#fault ?? error
+      throw state.late ? new TookTooLong(limitMs ?? 0) : (this.#fault ?? error)
     } finally {
+      clearTimeout(timer)
+      signal?.removeEventListener('abort', stop)
       this.#passOn()
     }
   }
@@ -98,7 +130,7 @@ class WorkerPool<Task, Answer> extends Piscina<Task, Answer> {
  * Worker threads for one kind of work.
  * @param file the worker, with a default export, as `new URL('./worker.ts', import.meta.url)`
  */
-export function openPool<Task, Answer>(file: URL, options: PoolOptions): Piscina<Task, Answer> {
+export function openPool<Task, Answer>(file: URL, options: PoolOptions): WorkerPool<Task, Answer> {
   const { threads, idleSeconds, memoryMb, youngMb, task } = options
   const settings = {
     filename: FROM_SOURCE ? file.href : file.href.replace(/\.ts$/, '.js'),

@@ -1,6 +1,6 @@
 import { availableParallelism } from 'node:os'
 import type { SnapshotFile } from '@jurybox/core'
-import { openPool } from '../jobs/pool.ts'
+import { TookTooLong, openPool } from '../jobs/pool.ts'
 import { Problem } from '../http/problem.ts'
 import type * as Worker from './worker.ts'
 import type { Taken } from './worker.ts'
@@ -84,20 +84,15 @@ export class Workbench {
     seconds: number,
     what: string,
   ): Promise<Answer<N>> {
-    // Held here until the end: a signal of `AbortSignal.timeout` may be collected before its time has come.
-    const late = new AbortController()
-    const timer = setTimeout(() => late.abort(), seconds * 1000)
     try {
-      return (await this.#pool.run(task, { name, signal: late.signal })) as Answer<N>
+      return (await this.#pool.run(task, { name, limitMs: seconds * 1000 })) as Answer<N>
     } catch (error) {
-      if (late.signal.aborted)
+      if (error instanceof TookTooLong)
         throw new Problem(422, `${what} took more than ${seconds} seconds to parse and was stopped.`)
       if (codeOf(error) === 'ERR_WORKER_OUT_OF_MEMORY')
         throw new Problem(422, `${what} took more than ${WORK_LIMITS.memoryMb} MB of memory to parse and was stopped.`)
       if (error instanceof SyntaxError) throw new Problem(400, `${what} could not be read: expected JSON.`)
       throw error
-    } finally {
-      clearTimeout(timer)
     }
   }
 

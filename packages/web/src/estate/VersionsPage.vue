@@ -21,6 +21,7 @@ import { useEngagement } from '../stores/engagement.ts'
 import ApprovedMark from './ApprovedMark.vue'
 import { APPROVED_WORDS } from './approved-words.ts'
 import EstateHead from './EstateHead.vue'
+import ModelNamesPanel from './ModelNamesPanel.vue'
 import DateField from '../shared/DateField.vue'
 
 const confirm = useConfirm()
@@ -297,6 +298,7 @@ const approvedColumns: Column<Approved>[] = [
     >
       <template #standing="{ row }"><ApprovedMark :standing="row.standing" :why="row.why" /></template>
     </DataSheet>
+    <ModelNamesPanel @changed="attempt(async () => undefined)" />
   </div>
 </template>
 

@@ -70,7 +70,7 @@ function ordered(compare: (left: number | string, right: number | string) => boo
 /** Names that stand for types, whatever is bound. */
 const TYPES = new Set(['bool', 'bytes', 'double', 'dyn', 'int', 'list', 'map', 'null_type', 'string', 'type', 'uint'])
 
-/** The interpreter takes the kind of a written list from its first item, and refuses others where it is gone through. */
+/** The interpreter takes the kind of a written list from its first item, and refuses others in what goes through it. */
 function ofOneKind(list: unknown[]): unknown[] {
   const first = kindOf(list[0])
   return list.every((value) => kindOf(value) === first) ? list : unusual()
