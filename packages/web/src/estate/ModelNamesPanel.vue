@@ -72,7 +72,7 @@ const remove = (row: Row): Promise<void> =>
       }}</v-btn>
     </div>
     <p class="quiet">{{ $t('estate.modelNamesNote') }}</p>
-    <ProblemNote :text="problem" />
+    <ProblemNote :text="complaint('objectId') || complaint('name') ? '' : problem" />
     <form v-if="editing !== null" class="form" @submit.prevent="save">
       <v-text-field
         v-model="form.objectId"
