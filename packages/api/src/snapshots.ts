@@ -69,7 +69,6 @@ export const intakeView = z.strictObject({
   ),
   refused: z.array(refusal),
   sameName: z.array(z.strictObject({ name: z.string(), paths: z.array(z.string()) })),
-  carries: z.array(z.string()),
 })
 export type IntakeView = z.infer<typeof intakeView>
 
@@ -100,6 +99,16 @@ export const stageFiles = endpoint({
   upload: true,
   body: z.strictObject({ paths: z.array(z.string().min(1).max(1000)).min(1, 'no files were sent') }),
   response: intakeView,
+})
+
+/** Devices that a snapshot of uploaded files would carry over from the one before it. */
+export const listCarried = endpoint({
+  method: 'get',
+  path: '/engagements/:engagement/imports/:import/carried',
+  access: 'import',
+  summary: 'Devices that a snapshot of uploaded files would carry over from the one before it',
+  query: z.strictObject({ takenAt: z.iso.datetime({ offset: true }) }),
+  response: z.array(z.string()),
 })
 
 /** Discards uploaded files. */

@@ -189,7 +189,11 @@ describe('the server', function () {
         'x.png': new Uint8Array([0x89, 0x50, 0x4e, 0x47]),
       })
       expect(dropped.json.sameName).to.deep.equal([{ name: 'core', paths: ['new.cfg', 'old.cfg'] }])
-      expect(dropped.json.carries).to.deep.equal(['edge'])
+      const carriedAt = async (takenAt: string): Promise<unknown> =>
+        (await lead.get(`/engagements/${own.id}/imports/${dropped.json.id}/carried?takenAt=${takenAt}`)).json
+      expect(await carriedAt('2026-11-03T10:00:00Z')).to.deep.equal(['edge'])
+      // Before the first snapshot there is nothing to carry over.
+      expect(await carriedAt('2026-10-01T10:00:00Z')).to.deep.equal([])
       expect(dropped.json.refused.map((r: { path: string }) => r.path)).to.include('x.png')
       const second = await lead.post(`/engagements/${own.id}/snapshots`, {
         intake: dropped.json.id,
@@ -389,14 +393,12 @@ describe('the server', function () {
         ).status,
       ).to.equal(204)
       expect(await outcome()).to.equal('pass')
-      expect(
-        (
-          await lead.call('PUT', `${base}/benchmarks/network-hardening`, {
-            profile: 'level-1',
-            values: { bogons: '10.0.0.0/99' },
-          })
-        ).json.error,
-      ).to.contain('bogons')
+      const refused = await lead.call('PUT', `${base}/benchmarks/network-hardening`, {
+        profile: 'level-1',
+        values: { bogons: '10.0.0.0/99' },
+      })
+      expect(refused.json.error).to.contain('bogons')
+      expect(refused.json.fields.map(({ field }: { field: string }) => field)).to.deep.equal(['values.bogons'])
     })
 
     it('puts questions across devices to all of them, and judges again where an answer has changed', async () => {
@@ -462,6 +464,8 @@ describe('the server', function () {
         (await fit({ overrides: [{ scope: 'device.name ==', title: 'Branch', values: {} }] })).status,
         'no expression',
       ).to.equal(422)
+      const odd = { scope: 'device.name == "a"', title: 'Branch', values: { idle_limit: 'soon' } }
+      expect((await fit({ overrides: [odd] })).json.fields[0].field).to.equal('overrides.0.values.idle_limit')
       expect(
         (await fit({ tailoring: [{ rule: 'no-such-rule', selected: false, reason: 'x' }] })).json.error,
       ).to.contain('no-such-rule')

@@ -8,7 +8,7 @@ import {
   listFrameworks,
   listReviews,
 } from '@jurybox/api/benchmarks'
-import { prepare } from '@jurybox/core'
+import { CoreError, prepare } from '@jurybox/core'
 import {
   checkValue,
   coverageOf,
@@ -29,27 +29,45 @@ import { download } from '../http/download.ts'
 import { Problem } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 
+/** A fault of one field, by its names from the outside in, joined by dots. */
+class FieldFault extends Error {
+  constructor(
+    readonly field: string,
+    message: string,
+  ) {
+    super(message)
+  }
+}
+
 /** A fault in a fitting is reported to its author. @throws Problem */
 function checked<T>(make: () => T): T {
   try {
     return make()
   } catch (error) {
-    throw new Problem(422, error instanceof Error ? error.message : String(error))
+    const message = error instanceof Error ? error.message : String(error)
+    throw new Problem(422, message, error instanceof FieldFault ? { fields: [{ field: error.field, message }] } : {})
   }
 }
 
-/** @throws Error that names a value which the benchmark does not have, or what is wrong with what was given */
+/** @throws FieldFault where the benchmark does not have a value, or what was given for it is wrong */
 function valuesSet(
   source: BenchmarkSource,
   given: Readonly<Record<string, Value | null>>,
+  path: string,
 ): Record<string, string | number | string[]> {
   return Object.fromEntries(
     Object.entries(given).flatMap(([name, text]) => {
       const value = Object.hasOwn(source.values, name) ? source.values[name] : undefined
-      if (!value) throw new Error(`there is no value "${name}"`)
+      const field = `${path}.${name}`
+      if (!value) throw new FieldFault(field, `there is no value "${name}"`)
       if (text === null) return []
-      const checkedValue = checkValue(name, value, text)
-      return [[name, typeof checkedValue === 'object' ? [...checkedValue] : checkedValue]]
+      try {
+        const checkedValue = checkValue(name, value, text)
+        return [[name, typeof checkedValue === 'object' ? [...checkedValue] : checkedValue]]
+      } catch (error) {
+        if (error instanceof CoreError) throw new FieldFault(field, error.message)
+        throw error
+      }
     }),
   )
 }
@@ -226,10 +244,12 @@ export const benchmarkRoutes = [
     const before = await services.benchmarks.fitting(engagementId, benchmark.source.id)
     const { valueSet, overrides, tailoring } = checked(() => {
       const fitted = {
-        valueSet: valuesSet(benchmark.source, body.values),
+        valueSet: valuesSet(benchmark.source, body.values, 'values'),
         overrides:
-          body.overrides?.map((one) => ({ ...one, values: valuesSet(benchmark.source, one.values) })) ??
-          before.overrides,
+          body.overrides?.map((one, i) => ({
+            ...one,
+            values: valuesSet(benchmark.source, one.values, `overrides.${i}.values`),
+          })) ?? before.overrides,
         tailoring:
           body.tailoring?.map((one) => signed(one, before.tailoring, caller.user.fullName)) ?? before.tailoring,
       }

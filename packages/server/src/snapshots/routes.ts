@@ -1,4 +1,11 @@
-import { discardFiles, freezeSnapshot, getSnapshot, listSnapshots, stageFiles } from '@jurybox/api/snapshots'
+import {
+  discardFiles,
+  freezeSnapshot,
+  getSnapshot,
+  listCarried,
+  listSnapshots,
+  stageFiles,
+} from '@jurybox/api/snapshots'
 import { linesOf } from '@jurybox/core/analysis'
 import { Problem } from '../http/problem.ts'
 import { byDevice } from '../audits/judging.ts'
@@ -6,7 +13,7 @@ import { route } from '../http/route.ts'
 import { kindTitle, type Intake } from './service.ts'
 import type { Services } from '../services.ts'
 
-function intakeView({ id, taken }: Intake, carries: readonly string[]) {
+function intakeView({ id, taken }: Intake) {
   const { title, takenAt, note, refused, sameName } = taken
   return {
     id,
@@ -15,7 +22,6 @@ function intakeView({ id, taken }: Intake, carries: readonly string[]) {
     note,
     refused,
     sameName,
-    carries,
     devices: taken.devices.map(({ name, dialect, records }) => ({
       name,
       dialect,
@@ -97,11 +103,11 @@ export const snapshotRoutes = [
       bytes: new Uint8Array(file.buffer),
     }))
     const intake = await services.snapshots.importFolders([brought], engagementId, caller.user.id)
-    return intakeView(
-      intake,
-      await services.snapshots.wouldCarry(intake, new Set(intake.taken.devices.map((device) => device.name))),
-    )
+    return intakeView(intake)
   }),
+  route(listCarried, async ({ services, engagementId, params, query }) =>
+    services.snapshots.wouldCarry(services.snapshots.intake(params.import, engagementId), new Date(query.takenAt)),
+  ),
   route(discardFiles, async ({ services, engagementId, params }) => {
     services.snapshots.forget(services.snapshots.intake(params.import, engagementId).id)
     return undefined

@@ -276,9 +276,10 @@ export class SnapshotService {
     })
   }
 
-  /** Names of devices that a snapshot of these files would carry over. */
-  async wouldCarry(intake: Intake, names: ReadonlySet<string>): Promise<string[]> {
-    const before = await this.latest(intake.engagementId, new Date())
+  /** Names of devices that a snapshot of these files, taken at a time, would carry over from the one before it. */
+  async wouldCarry({ engagementId, taken }: Intake, takenAt: Date): Promise<string[]> {
+    const names = new Set(taken.devices.map((device) => device.name))
+    const before = await this.latest(engagementId, takenAt)
     const held = before ? await this.#held(before.id) : []
     return [...new Set(held.map((record) => record.device))].filter((name) => !names.has(name)).sort()
   }

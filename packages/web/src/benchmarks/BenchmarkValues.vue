@@ -4,7 +4,8 @@ import { t } from '../messages/index.ts'
 import type { Severity } from '@jurybox/core/rules'
 import { type BenchmarkView, type SetValue, fitBenchmark } from '@jurybox/api/benchmarks'
 import { reactive, ref } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { call } from '../api/client.ts'
+import { useAttempt } from '../shared/attempt.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ScopeForm from '../shared/ScopeForm.vue'
 import { useEngagement } from '../stores/engagement.ts'
@@ -13,7 +14,7 @@ import { useEngagement } from '../stores/engagement.ts'
 const props = defineProps<{ view: BenchmarkView }>()
 const emit = defineEmits<{ saved: [] }>()
 const engagement = useEngagement()
-const problem = ref('')
+const { problem, fields, attempt } = useAttempt()
 const done = ref('')
 const LEFT_OUT = t('benchmarks.excluded')
 const asText = (value: SetValue): string =>
@@ -42,9 +43,8 @@ const rules = props.view.rules.map(({ id, title }) => ({ value: id, title: `${ti
 const names = props.view.values.map(({ name, title }) => ({ value: name, title }))
 
 async function save(): Promise<void> {
-  problem.value = ''
   done.value = ''
-  try {
+  const isSaved = await attempt(async () => {
     const values = Object.fromEntries(
       Object.entries(form.values).map(([name, text]) => [name, text.trim() === '' ? null : text.trim()]),
     )
@@ -67,12 +67,11 @@ async function save(): Promise<void> {
         })),
       },
     })
-    saved.value = JSON.stringify(form)
-    done.value = t('benchmarks.savedTheNextAuditUses')
-    emit('saved')
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
+  })
+  if (!isSaved) return
+  saved.value = JSON.stringify(form)
+  done.value = t('benchmarks.savedTheNextAuditUses')
+  emit('saved')
 }
 const HINT: Readonly<Record<string, string>> = {
   int: t('benchmarks.aWholeNumber'),
@@ -103,6 +102,7 @@ const HINT: Readonly<Record<string, string>> = {
       <v-text-field
         :id="`value-${value.name}`"
         v-model="form.values[value.name]"
+        :error-messages="fields[`values.${value.name}`]"
         :disabled="!engagement.may.fit"
         :placeholder="value.default === null ? $t('benchmarks.notSet') : `default: ${asText(value.default)}`"
         persistent-placeholder
@@ -115,11 +115,12 @@ const HINT: Readonly<Record<string, string>> = {
         <code>device.role in ["core", "edge"]</code>{{ $t('benchmarks.ifSeveralApplyTheLast') }}
       </p>
       <fieldset v-for="(one, i) in form.overrides" :key="i" class="some" :disabled="!engagement.may.fit">
-        <v-text-field v-model="one.title" :label="$t('common.name')" />
+        <v-text-field v-model="one.title" :error-messages="fields[`overrides.${i}.title`]" :label="$t('common.name')" />
         <ScopeForm v-model="one.scope" :label="$t('benchmarks.scope')" :disabled="!engagement.may.fit" />
         <div v-for="(value, j) in one.values" :key="j" class="pair">
           <v-select v-model="value.name" :items="names" :label="$t('benchmarks.value')" /><v-text-field
             v-model="value.text"
+            :error-messages="fields[`overrides.${i}.values.${value.name}`]"
             :label="$t('benchmarks.setTo')"
           />
         </div>
@@ -145,7 +146,12 @@ const HINT: Readonly<Record<string, string>> = {
       <p class="quiet">{{ $t('benchmarks.theReportListsEachWith') }}</p>
       <fieldset v-for="(one, i) in form.tailoring" :key="i" class="some" :disabled="!engagement.may.fit">
         <div class="pair">
-          <v-autocomplete v-model="one.rule" :items="rules" :label="$t('common.rule')" /><v-select
+          <v-autocomplete
+            v-model="one.rule"
+            :error-messages="fields[`tailoring.${i}.rule`]"
+            :items="rules"
+            :label="$t('common.rule')"
+          /><v-select
             v-model="one.what"
             :items="[LEFT_OUT, 'info', 'low', 'medium', 'high']"
             :label="$t('benchmarks.setTo')"
@@ -153,6 +159,7 @@ const HINT: Readonly<Record<string, string>> = {
         </div>
         <v-text-field
           v-model="one.reason"
+          :error-messages="fields[`tailoring.${i}.reason`]"
           :label="$t('common.reason')"
           :hint="one.by ? $t('benchmarks.decidedBy', { by: one.by }) : ''"
           persistent-hint

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { setConnectRanges } from '@jurybox/api/collecting'
 import { setTranslations } from '@jurybox/api/discovery'
-import { ref, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
@@ -11,7 +11,15 @@ import { useEngagement } from '../stores/engagement.ts'
 const props = defineProps<{ ranges: readonly string[]; translations: readonly { from: string; to: string }[] }>()
 const emit = defineEmits<{ changed: [] }>()
 const engagement = useEngagement()
-const { problem, attempt } = useAttempt(() => emit('changed'))
+const { problem, fields, attempt } = useAttempt(() => emit('changed'))
+/** Which entry of a list is refused, and why. */
+const wrongIn = (list: 'ranges' | 'translations', entries: () => readonly string[]) =>
+  computed(() =>
+    Object.entries(fields.value).flatMap(([path, message]) => {
+      const [name, index] = path.split('.')
+      return name === list ? [[entries()[Number(index)], message].filter(Boolean).join(': ')] : []
+    }),
+  )
 const allowed = ref('')
 const through = ref('')
 const shown = (): string => props.translations.map(({ from, to }) => `${from} = ${to}`).join('\n')
@@ -20,15 +28,19 @@ watch(
   () => ([allowed.value, through.value] = [props.ranges.join(', '), shown()]),
   { immediate: true },
 )
+const rangesIn = (): string[] => allowed.value.split(/[\s,;]+/).filter(Boolean)
+const linesIn = (): string[] => through.value.split('\n').filter((line) => line.trim())
+const wrongRanges = wrongIn('ranges', rangesIn)
+const wrongTranslations = wrongIn('translations', linesIn)
 const keep = () =>
   attempt(async () => {
-    await call(setConnectRanges, { body: { ranges: allowed.value.split(/[\s,;]+/).filter(Boolean) } })
+    await call(setConnectRanges, { body: { ranges: rangesIn() } })
     await call(setTranslations, {
       body: {
-        translations: through.value
-          .split('\n')
-          .filter((line) => line.trim())
-          .map((line) => ({ from: line.split('=')[0]?.trim() ?? '', to: line.split('=')[1]?.trim() ?? '' })),
+        translations: linesIn().map((line) => ({
+          from: line.split('=')[0]?.trim() ?? '',
+          to: line.split('=')[1]?.trim() ?? '',
+        })),
       },
     })
   })
@@ -39,9 +51,15 @@ const keep = () =>
     <h2>{{ $t('collect.scanRanges') }}</h2>
     <ProblemNote :text="problem" />
     <form v-if="engagement.may.manage" class="form" @submit.prevent="keep">
-      <v-text-field v-model="allowed" :label="$t('collect.prefixesSeparatedByCommasEmpty')" class="code" />
+      <v-text-field
+        v-model="allowed"
+        :error-messages="wrongRanges"
+        :label="$t('collect.prefixesSeparatedByCommasEmpty')"
+        class="code"
+      />
       <v-textarea
         v-model="through"
+        :error-messages="wrongTranslations"
         :label="$t('collect.addressTranslationsOnePerLine')"
         rows="1"
         auto-grow

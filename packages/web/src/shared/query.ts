@@ -49,7 +49,7 @@ export function useQuery<const E extends Endpoint>(endpoint: E, given: () => Giv
       data.value = answer
       problem.value = ''
     } catch (error) {
-      problem.value = wordsOf(error)
+      if (mine === turn) problem.value = wordsOf(error)
     } finally {
       if (mine === turn) loading.value = false
     }

@@ -1,11 +1,14 @@
 <script setup lang="ts">
 import { useConfirm } from '../stores/confirm.ts'
 import { t } from '../messages/index.ts'
-import { type IntakeView, type SnapshotView, discardFiles, freezeSnapshot } from '@jurybox/api/snapshots'
+import { type IntakeView, type SnapshotView, discardFiles, freezeSnapshot, listCarried } from '@jurybox/api/snapshots'
 import { computed, reactive, ref } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { call } from '../api/client.ts'
+import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
+import ActionButton from '../shared/ActionButton.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import DateField from '../shared/DateField.vue'
 import TimeField from '../shared/TimeField.vue'
@@ -19,7 +22,7 @@ void dialects.load()
 /** What was read of dropped files, what was refused, what has to be settled, and the freezing. */
 const props = defineProps<{ intake: IntakeView }>()
 const emit = defineEmits<{ frozen: [view: SnapshotView]; dropped: [] }>()
-const problem = ref('')
+const { problem, fields, attempt } = useAttempt()
 const busy = ref(false)
 
 const taken = props.intake.takenAt ?? new Date().toISOString()
@@ -33,6 +36,15 @@ const form = reactive({
 const settled = reactive<Record<string, string>>({})
 /** Devices of the snapshot before that are not carried over. */
 const without = ref<string[]>([])
+const takenAt = computed(() => `${form.day}T${form.time}:00Z`)
+/** Which snapshot is the one before depends on the time of this one. */
+const { data: before, problem: unknown } = useQuery(listCarried, () =>
+  Number.isNaN(Date.parse(takenAt.value))
+    ? null
+    : { params: { import: props.intake.id }, query: { takenAt: takenAt.value } },
+)
+const carries = computed(() => (before.value ?? []).filter((name) => !Object.values(settled).includes(name)))
+const excluded = computed(() => without.value.filter((name) => carries.value.includes(name)))
 const records = computed(() =>
   props.intake.devices.flatMap((device) =>
     device.records.map((record) => ({ ...record, device: device.name, dialect: device.dialect })),
@@ -48,11 +60,18 @@ const plainRefusals = computed(() =>
   props.intake.refused.filter((refusal) => !questions.value.some((question) => question.path === refusal.path)),
 )
 const unanswered = computed(() => questions.value.filter((question) => settled[question.path] === undefined).length)
+/** Why nothing can be frozen yet; empty where it can. */
+const why = computed(() =>
+  unanswered.value > 0
+    ? t('snapshots.decideDuplicatesFirst')
+    : props.intake.devices.length === 0 && questions.value.length === 0
+      ? t('snapshots.nothingToFreeze')
+      : '',
+)
 
 async function freeze(): Promise<void> {
   busy.value = true
-  problem.value = ''
-  try {
+  await attempt(async () => {
     const answers = Object.entries(settled).flatMap(([path, as]) => (as === '' ? [] : [{ path, as }]))
     emit(
       'frozen',
@@ -61,17 +80,14 @@ async function freeze(): Promise<void> {
           intake: props.intake.id,
           title: form.title,
           note: form.note,
-          takenAt: `${form.day}T${form.time}:00Z`,
+          takenAt: takenAt.value,
           settled: answers,
-          without: without.value,
+          without: excluded.value,
         },
       }),
     )
-  } catch (error) {
-    problem.value = wordsOf(error)
-  } finally {
-    busy.value = false
-  }
+  })
+  busy.value = false
 }
 async function drop(): Promise<void> {
   const question = { title: t('snapshots.discardQuestion'), action: t('snapshots.discardFiles') }
@@ -163,19 +179,20 @@ const columns: Column<(typeof records.value)[number]>[] = [
         </template>
       </DataTable>
     </div>
-    <div v-if="intake.carries.length > 0" class="panel part">
+    <ProblemNote :text="unknown" />
+    <div v-if="carries.length > 0" class="panel part">
       <p class="quiet">
         {{
           $t('snapshots.ofOtherDevicesAreCarried', {
-            without: intake.carries.length - without.length,
-            carries: intake.carries.length,
-            intake: intake.carries.filter((name) => !without.includes(name)).join(', '),
+            without: carries.length - excluded.length,
+            carries: carries.length,
+            intake: carries.filter((name) => !excluded.includes(name)).join(', '),
           })
         }}
       </p>
       <v-autocomplete
         v-model="without"
-        :items="intake.carries"
+        :items="carries"
         :label="$t('snapshots.excludeDevicesThatNoLonger')"
         multiple
         chips
@@ -183,10 +200,16 @@ const columns: Column<(typeof records.value)[number]>[] = [
       />
     </div>
     <form class="freeze panel" @submit.prevent="freeze">
-      <v-text-field v-model="form.title" :label="$t('snapshots.snapshotTitle')" required />
+      <v-text-field
+        v-model="form.title"
+        :error-messages="fields['title']"
+        :label="$t('snapshots.snapshotTitle')"
+        required
+      />
       <div class="when">
         <DateField
           v-model="form.day"
+          :error-messages="fields['takenAt']"
           :label="
             asked > 0
               ? $t('snapshots.captureTimeUtcForOf', { asked, records: records.length })
@@ -195,16 +218,12 @@ const columns: Column<(typeof records.value)[number]>[] = [
         />
         <TimeField v-model="form.time" :label="$t('snapshots.timeUtc')" />
       </div>
-      <v-text-field v-model="form.note" :label="$t('common.note')" />
+      <v-text-field v-model="form.note" :error-messages="fields['note']" :label="$t('common.note')" />
       <div class="end">
         <v-btn variant="text" @click="drop">{{ $t('snapshots.discardFiles') }}</v-btn>
-        <v-btn
-          type="submit"
-          variant="flat"
-          :loading="busy"
-          :disabled="unanswered > 0 || (intake.devices.length === 0 && questions.length === 0)"
-          >{{ $t('snapshots.freezeSnapshot') }}</v-btn
-        >
+        <ActionButton type="submit" variant="flat" :loading="busy" :why="why">{{
+          $t('snapshots.freezeSnapshot')
+        }}</ActionButton>
       </div>
       <ProblemNote :text="problem" />
     </form>

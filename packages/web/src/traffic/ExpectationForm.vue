@@ -10,7 +10,7 @@ import { MUSTS, idFor, missingField, type ExpectationFields } from './expectatio
 import ActionButton from '../shared/ActionButton.vue'
 
 /** One expectation as fields. */
-const props = defineProps<{ start: ExpectationFields; problem: string; isNew: boolean }>()
+const props = defineProps<{ start: ExpectationFields; problem: string; isNew: boolean; taken: readonly string[] }>()
 const emit = defineEmits<{ save: [ExpectationFields]; cancel: [] }>()
 const engagement = useEngagement()
 const { ask } = usePolling()
@@ -51,8 +51,17 @@ const MISSING = {
 } as const
 const why = computed(() => {
   const missing = missingField(form)
-  return missing === null ? '' : MISSING[missing]
+  return missing === null ? idFault.value : MISSING[missing]
 })
+const idFault = computed(() =>
+  form.id === ''
+    ? ''
+    : !/^[a-z0-9][a-z0-9-]*$/.test(form.id)
+      ? t('traffic.idIsOfLetters')
+      : props.taken.includes(form.id)
+        ? t('traffic.idIsTaken')
+        : '',
+)
 const musts = MUSTS.map((value) => ({ value, title: MUST_TITLES[value] }))
 const PACKETS = [
   { value: 'first', title: t('traffic.packetsThatOpenAConnection') },
@@ -137,7 +146,7 @@ const LAYERS = [
         chips
         closable-chips
       />
-      <v-text-field v-model="form.id" :label="$t('traffic.id')" class="code" />
+      <v-text-field v-model="form.id" :error-messages="idFault" :label="$t('traffic.id')" class="code" />
     </div>
     <ProblemNote :text="problem" />
     <div>

@@ -102,6 +102,10 @@ watch(
   },
   { immediate: true },
 )
+/** Ids of the other expectations. */
+const takenIds = computed(() =>
+  (view.value?.expectations ?? []).map(({ id }) => id).filter((id) => id !== form.value?.replaces),
+)
 const state = (written: string): Promise<unknown> =>
   call(setTrafficFile, { params: { kind: 'expectations' }, body: { text: written } })
 async function save(fields: ExpectationFields): Promise<void> {
@@ -172,6 +176,7 @@ async function keep(): Promise<void> {
       :key="form.replaces ?? ''"
       :start="form.fields"
       :is-new="form.replaces === null"
+      :taken="takenIds"
       :problem="wrong.problem.value"
       @save="save"
       @cancel="form = null"
