@@ -46,7 +46,7 @@ function needsOfSubjects(each: NonNullable<RuleBody['each']>): Needs {
 }
 
 function needsOfRemedy(remedy: RemedySource): Needs[] {
-  if ('words' in remedy) return [templates([remedy.words])]
+  if ('words' in remedy) return [templates([remedy.words, ...Object.values(remedy.byDialect ?? {})])]
   return remedy.edits.flatMap(({ add, each, removeWhere, when }) => [
     templates(add),
     expressions([...(each === undefined ? [] : [each]), ...(removeWhere === undefined ? [] : [removeWhere])]),

@@ -15,8 +15,12 @@ export type CompiledRemedy = (subject: Subject) => RemedyProposal
 
 export function compileRemedy(source: RemedySource): CompiledRemedy {
   if ('words' in source) {
-    const words = compileTemplate(source.words)
-    return ({ context }) => ({ kind: 'words', words: words.render(context.names, maskedIn(context)) })
+    const common = compileTemplate(source.words)
+    const own = new Map(Object.entries(source.byDialect ?? {}).map(([id, text]) => [id, compileTemplate(text)]))
+    return ({ context }) => {
+      const words = own.get(context.device.effective.dialect.id) ?? common
+      return { kind: 'words', words: words.render(context.names, maskedIn(context)) }
+    }
   }
   const edits = source.edits.map((edit) => ({
     remove: edit.remove.length === 0 ? null : new LineMatcher(edit.remove, edit.removeWhere),

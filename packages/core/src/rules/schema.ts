@@ -18,7 +18,11 @@ const editSchema = z.strictObject({
 })
 
 export const remedySchema = z.union([
-  z.strictObject({ words: z.string().min(1) }),
+  z.strictObject({
+    words: z.string().min(1),
+    /** In place of them for devices of some dialects, by its id: commands of one are none of another. */
+    byDialect: z.record(z.string(), z.string().min(1)).optional(),
+  }),
   z.strictObject({
     risk: riskSchema.default('none'),
     /** What to check before the commands are entered. */

@@ -41,7 +41,8 @@ function subjectOf(body: Loose): string {
 function remedyOf(body: Loose): string[] {
   const remedy = body['remedy'] as Loose | undefined
   if (!remedy) return []
-  if ('words' in remedy) return [String(remedy['words'])]
+  if ('words' in remedy)
+    return [remedy['words'], ...Object.values((remedy['byDialect'] as Loose | undefined) ?? {})].map(String)
   const said =
     (key: string, word: string) =>
     (edit: Loose): string[] =>
