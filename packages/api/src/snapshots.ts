@@ -111,6 +111,19 @@ export const listCarried = endpoint({
   response: z.array(z.string()),
 })
 
+/** Unparsed lines of an uploaded file, with secrets masked; the first thousand. */
+export const listUnparsed = endpoint({
+  method: 'get',
+  path: '/engagements/:engagement/imports/:import/unparsed',
+  access: 'import',
+  summary: 'Unparsed lines of an uploaded file, with secrets masked; the first thousand',
+  query: z.strictObject({ path: z.string().max(1000) }),
+  response: z.strictObject({
+    total: z.number(),
+    lines: z.array(z.strictObject({ line: z.number(), text: z.string() })),
+  }),
+})
+
 /** Discards uploaded files. */
 export const discardFiles = endpoint({
   method: 'delete',

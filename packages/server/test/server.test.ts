@@ -192,6 +192,15 @@ describe('the server', function () {
       const carriedAt = async (takenAt: string): Promise<unknown> =>
         (await lead.get(`/engagements/${own.id}/imports/${dropped.json.id}/carried?takenAt=${takenAt}`)).json
       expect(await carriedAt('2026-11-03T10:00:00Z')).to.deep.equal(['edge'])
+      const unparsed = await lead.get(`/engagements/${own.id}/imports/${dropped.json.id}/unparsed?path=new.cfg`)
+      expect(unparsed.json).to.deep.equal({ total: 0, lines: [] })
+      expect((await lead.get(`/engagements/${own.id}/imports/${dropped.json.id}/unparsed?path=x`)).status).to.equal(404)
+      const odd = await lead.drop(own.id, {
+        'odd.cfg': 'hostname odd\nfrobnicate the widget\nip http server\nwibble secret 0 sparrowhawk\n',
+      })
+      const lines = (await lead.get(`/engagements/${own.id}/imports/${odd.json.id}/unparsed?path=odd.cfg`)).json.lines
+      expect(lines[0]).to.deep.equal({ line: 2, text: 'frobnicate the widget' })
+      expect(JSON.stringify(lines)).to.not.contain('sparrowhawk')
       // Before the first snapshot there is nothing to carry over.
       expect(await carriedAt('2026-10-01T10:00:00Z')).to.deep.equal([])
       expect(dropped.json.refused.map((r: { path: string }) => r.path)).to.include('x.png')

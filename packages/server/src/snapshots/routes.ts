@@ -4,6 +4,7 @@ import {
   getSnapshot,
   listCarried,
   listSnapshots,
+  listUnparsed,
   stageFiles,
 } from '@jurybox/api/snapshots'
 import { linesOf } from '@jurybox/core/analysis'
@@ -107,6 +108,9 @@ export const snapshotRoutes = [
   }),
   route(listCarried, async ({ services, engagementId, params, query }) =>
     services.snapshots.wouldCarry(services.snapshots.intake(params.import, engagementId), new Date(query.takenAt)),
+  ),
+  route(listUnparsed, async ({ services, engagementId, params, query }) =>
+    services.snapshots.unparsed(services.snapshots.intake(params.import, engagementId), query.path),
   ),
   route(discardFiles, async ({ services, engagementId, params }) => {
     services.snapshots.forget(services.snapshots.intake(params.import, engagementId).id)

@@ -14,6 +14,9 @@ import type { Workbench } from '../outside/workbench.ts'
 import type { RecordStore } from './records.ts'
 
 /** Files that were read and wait for the person to say when they were taken and to freeze them. */
+/** Unparsed lines of one file that are shown before it is frozen. */
+const UNPARSED_SHOWN = 1000
+
 export interface Intake {
   readonly id: string
   readonly engagementId: number
@@ -274,6 +277,21 @@ export class SnapshotService {
       ])
       return { snapshot, record: record.id }
     })
+  }
+
+  /** Unparsed lines of a file that is not frozen yet, masked. @throws Problem where there is no such file */
+  async unparsed(
+    { engagementId, taken }: Intake,
+    path: string,
+  ): Promise<{ total: number; lines: { line: number; text: string }[] }> {
+    const record = taken.devices.flatMap(({ records }) => records).find((one) => one.path === path)
+    if (!record) throw new Problem(404, `There is no file “${path}” among these.`)
+    const maskKey = await this.records.maskKeyOf(engagementId)
+    const texts = await this.outside.maskedLines({ bytes: record.bytes, dialect: record.dialect, maskKey })
+    return {
+      total: record.unread.length,
+      lines: record.unread.slice(0, UNPARSED_SHOWN).map((line) => ({ line, text: texts[line - 1] ?? '' })),
+    }
   }
 
   /** Names of devices that a snapshot of these files, taken at a time, would carry over from the one before it. */

@@ -10,6 +10,8 @@ import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
 import ActionButton from '../shared/ActionButton.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import StagedLines from './StagedLines.vue'
+import { grouped } from '../shared/numbers.ts'
 import DateField from '../shared/DateField.vue'
 import TimeField from '../shared/TimeField.vue'
 import { absoluteTime, dayOf } from '../shared/time.ts'
@@ -96,6 +98,8 @@ async function drop(): Promise<void> {
   emit('dropped')
 }
 
+/** The file whose unparsed lines are shown; empty for none. */
+const opened = ref('')
 const columns: Column<(typeof records.value)[number]>[] = [
   { key: 'device', title: t('common.device'), value: ({ device }) => device },
   { key: 'path', title: t('snapshots.file'), value: ({ path }) => path },
@@ -165,6 +169,18 @@ const columns: Column<(typeof records.value)[number]>[] = [
             {{ $t('snapshots.incompleteLine', { line: fault.line, reason: fault.reason }) }}
           </div>
         </template>
+        <template #unread="{ row: record }">
+          <button
+            v-if="record.unread > 0"
+            type="button"
+            class="as-link"
+            :aria-label="$t('snapshots.showUnparsedLinesOf', { lines: record.unread, path: record.path })"
+            @click="opened = record.path"
+          >
+            {{ grouped(record.unread) }}
+          </button>
+          <template v-else>0</template>
+        </template>
         <template #record="{ row: record }">
           {{ record.kind }}
           <div
@@ -180,6 +196,7 @@ const columns: Column<(typeof records.value)[number]>[] = [
       </DataTable>
     </div>
     <ProblemNote :text="unknown" />
+    <StagedLines v-if="opened" :intake="intake.id" :path="opened" @close="opened = ''" />
     <div v-if="carries.length > 0" class="panel part">
       <p class="quiet">
         {{
