@@ -12,13 +12,13 @@ import {
   pauseAlert,
   testAlert,
 } from '@jurybox/api/alerts'
-import { computed, onMounted, reactive, ref, watch } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { computed, reactive, ref, watch } from 'vue'
+import { call } from '../api/client.ts'
 import { useAskedAction } from '../shared/asked-action.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import TimeField from '../shared/TimeField.vue'
-import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useJobs } from '../stores/jobs.ts'
 
@@ -27,14 +27,16 @@ const confirm = useConfirm()
 /** Who is told of what happens, how, and what became of the last messages. */
 const engagement = useEngagement()
 const jobs = useJobs()
-const alerts = ref<AlertRow[]>([])
 const adding = ref(false)
 useAskedAction('add-alert', () => engagement.may.manage && (adding.value = true))
 const emit = defineEmits<{ changed: [] }>()
-const { problem, fields, attempt } = useAttempt(async () => {
-  await load()
+const { data, problem, fields, load, attempt: change } = useQuery(listAlerts, () => ({}))
+const alerts = computed(() => data.value ?? [])
+async function attempt(action: () => Promise<unknown>): Promise<boolean> {
+  if (!(await change(action))) return false
   emit('changed')
-})
+  return true
+}
 const blank = () => ({
   title: '',
   channel: 'mail' as AlertRow['channel'],
@@ -89,14 +91,6 @@ const STATES: Readonly<Record<DeliveryRow['state'], string>> = {
   unsure: t('collect.deliveryUnconfirmed'),
 }
 
-async function load(): Promise<void> {
-  try {
-    alerts.value = await call(listAlerts)
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-onMounted(load)
 watch(() => jobs.running.length, load)
 const ready = computed(
   () =>

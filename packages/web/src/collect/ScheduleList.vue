@@ -13,15 +13,15 @@ import {
   runSchedule,
 } from '@jurybox/api/schedules'
 import { listGroups } from '@jurybox/api/groups'
-import { type BenchmarkRow, listBenchmarks } from '@jurybox/api/benchmarks'
-import { computed, onMounted, reactive, ref, watch } from 'vue'
+import { listBenchmarks } from '@jurybox/api/benchmarks'
+import { computed, reactive, ref, watch } from 'vue'
 import { wordsOf, call } from '../api/client.ts'
 import { useAskedAction } from '../shared/asked-action.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import TimeField from '../shared/TimeField.vue'
 import { timeInZone } from '../shared/time.ts'
-import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ActionButton from '../shared/ActionButton.vue'
 
@@ -29,17 +29,21 @@ const confirm = useConfirm()
 
 /** What is done again and again: in words or as cron, with the next five times. */
 const engagement = useEngagement()
-const schedules = ref<ScheduleRow[]>([])
-const benchmarks = ref<BenchmarkRow[]>([])
 const emit = defineEmits<{ changed: [] }>()
-const { problem, fields, attempt } = useAttempt(async () => {
-  await load()
+const { data, problem, fields, attempt: change } = useQuery(listSchedules, () => ({}))
+const { data: shelf, problem: noShelf } = useQuery(listBenchmarks, () => ({}))
+const { data: named, problem: noGroups } = useQuery(listGroups, () => ({}))
+const schedules = computed(() => data.value ?? [])
+const benchmarks = computed(() => shelf.value ?? [])
+const groups = computed(() => (named.value ?? []).map(({ title }) => title))
+async function attempt(action: () => Promise<unknown>): Promise<boolean> {
+  if (!(await change(action))) return false
   emit('changed')
-})
+  return true
+}
 const adding = ref(false)
 /** The schedule that is changed; null: a new one is added. */
 const changing = ref<ScheduleRow | null>(null)
-const groups = ref<string[]>([])
 useAskedAction('add-schedule', () => engagement.may.run && begin(null))
 const preview = ref<{ words: string; next: string[] } | null>(null)
 const why = ref('')
@@ -92,22 +96,13 @@ const DAYS = [
 const WHICH = ['first', 'second', 'third', 'fourth', 'last'].map((title, i) => ({ value: i + 1, title }))
 const zones = Intl.supportedValuesOf('timeZone')
 
-async function load(): Promise<void> {
-  try {
-    const [all, rows, named] = await Promise.all([call(listSchedules), call(listBenchmarks), call(listGroups)])
-    schedules.value = all
-    benchmarks.value = rows
-    groups.value = named.map(({ title }) => title)
-    if (form.benchmarks.length === 0)
-      form.benchmarks = benchmarks.value
-        .filter(({ rules }) => rules > 0)
-        .map(({ id }) => id)
-        .slice(0, 1)
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-onMounted(load)
+watch(benchmarks, (all) => {
+  if (form.benchmarks.length > 0) return
+  form.benchmarks = all
+    .filter(({ rules }) => rules > 0)
+    .map(({ id }) => id)
+    .slice(0, 1)
+})
 const audits = computed(() => form.does === 'audit' || form.does === 'both')
 const collects = computed(() => form.does === 'collect' || form.does === 'both')
 const rhythm = computed((): BodyOf<typeof previewSchedule>['rhythm'] => {
@@ -195,7 +190,7 @@ const save = () =>
 <template>
   <section class="panel block">
     <h2>{{ $t('collect.schedules') }}</h2>
-    <ProblemNote :text="problem" />
+    <ProblemNote :text="problem || noShelf || noGroups" />
     <p v-if="schedules.length === 0 && !adding" class="quiet">{{ $t('collect.noSchedulesYetAddOne') }}</p>
     <article v-for="one in schedules" :key="one.id" class="one">
       <b>{{ one.title }}</b>

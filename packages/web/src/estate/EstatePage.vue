@@ -5,7 +5,6 @@ import { type StandingRow, listStandings } from '@jurybox/api/estate'
 import { listGroups } from '@jurybox/api/groups'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { wordsOf, call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import DataSheet from '../shared/DataSheet.vue'
 import type { Column } from '../shared/columns.ts'
@@ -13,7 +12,7 @@ import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import VerdictBar from '../shared/VerdictBar.vue'
-import { usePolling } from '../shared/polling.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ApprovedMark from './ApprovedMark.vue'
 import { APPROVED_WORDS } from './approved-words.ts'
@@ -27,32 +26,8 @@ type EstateRow = DeviceRow & { standing?: StandingRow }
 const engagement = useEngagement()
 const route = useRoute()
 const router = useRouter()
-const { reading, ask, stop } = usePolling()
-const devices = ref<DeviceRow[]>([])
-const standing = ref<ReadonlyMap<number, StandingRow>>(new Map())
-const groups = ref<string[]>([])
-const loaded = ref(false)
-const problem = ref('')
 const selected = ref<(number | string)[]>([])
 const labelling = ref(false)
-
-async function load(): Promise<void> {
-  try {
-    devices.value = (await call(listDevices, { query: { snapshot: engagement.b?.id } })).devices
-    loaded.value = true
-    problem.value = ''
-    const said = await ask(listStandings, { query: { snapshot: engagement.b?.id } })
-    if (!said) return
-    standing.value = new Map(said.map((one) => [one.id, one]))
-    groups.value = [...new Set(said.flatMap((one) => one.groups))].sort()
-    if (group.value !== '' && !groups.value.includes(group.value))
-      groups.value = [...new Set([...groups.value, ...(await call(listGroups)).map(({ title }) => title)])].sort()
-  } catch (error) {
-    problem.value = wordsOf(error)
-    loaded.value = true
-  }
-}
-watch([() => engagement.b?.id, () => engagement.audit?.id], load, { immediate: true })
 
 const group = computed({
   get: () => String(route.query['group'] ?? ''),
@@ -63,6 +38,24 @@ const group = computed({
         : Object.fromEntries(Object.entries(route.query).filter(([key]) => key !== 'group')),
     }),
 })
+const ofSnapshot = () => ({ query: { snapshot: engagement.b?.id } })
+const { data: list, problem, load: loadDevices } = useQuery(listDevices, ofSnapshot)
+const { data: said, problem: unsaid, reading, stop, load: loadStandings } = useQuery(listStandings, ofSnapshot)
+async function load(): Promise<void> {
+  await Promise.all([loadDevices(), loadStandings()])
+}
+watch(
+  () => engagement.audit?.id,
+  () => void load(),
+)
+const devices = computed(() => list.value?.devices ?? [])
+const standing = computed(() => new Map((said.value ?? []).map((one) => [one.id, one])))
+const named = computed(() => [...new Set((said.value ?? []).flatMap((one) => one.groups))])
+/** A group without members is asked for where it is the one that is shown. */
+const { data: saved, problem: unlisted } = useQuery(listGroups, () =>
+  said.value && group.value !== '' && !named.value.includes(group.value) ? {} : null,
+)
+const groups = computed(() => [...new Set([...named.value, ...(saved.value ?? []).map(({ title }) => title)])].sort())
 const rows = computed<EstateRow[]>(() =>
   devices.value
     .map((device) => ({ ...device, standing: standing.value.get(device.id) }))
@@ -153,10 +146,10 @@ async function labelled(): Promise<void> {
         $t('common.importConfigurations')
       }}</v-btn>
     </EstateHead>
-    <ProblemNote :text="problem" />
+    <ProblemNote :text="problem || unsaid || unlisted" />
     <ReadingNote :reading="reading" @stop="stop" />
     <EmptyPage
-      v-if="loaded && devices.length === 0 && !problem"
+      v-if="list && devices.length === 0 && !problem"
       :title="$t('estate.noDevicesYet')"
       :text="$t('estate.devicesAppearHereOnceTheir')"
     >
@@ -164,7 +157,7 @@ async function labelled(): Promise<void> {
       <v-btn v-if="engagement.may.manage" to="set-up">{{ $t('estate.connectToDevices') }}</v-btn>
     </EmptyPage>
     <DataSheet
-      v-else-if="loaded && devices.length > 0"
+      v-else-if="devices.length > 0"
       v-model:selected="selected"
       name="estate"
       :label="$t('estate.devices')"

@@ -2,10 +2,9 @@
 import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
-import { type OverviewView, getOverview } from '@jurybox/api/overview'
+import { getOverview } from '@jurybox/api/overview'
 import { type VerdictRow, listVerdicts } from '@jurybox/api/audits'
-import { computed, ref, watch } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { computed, watch } from 'vue'
 import ScoreTrend from '../reports/ScoreTrend.vue'
 import AgeText from '../shared/AgeText.vue'
 import FirstSteps from './FirstSteps.vue'
@@ -14,7 +13,7 @@ import ReadingNote from '../shared/ReadingNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { OUTCOMES, OUTCOME_TITLES } from '../shared/outcomes.ts'
-import { usePolling } from '../shared/polling.ts'
+import { useQuery } from '../shared/query.ts'
 import { grouped } from '../shared/numbers.ts'
 import { absoluteTime } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -22,32 +21,22 @@ import { firstOf } from '../shared/words.ts'
 
 /** Where the engagement stands. Each number opens the table that it is counted in. */
 const engagement = useEngagement()
-const { reading, ask, stop } = usePolling()
-const view = ref<OverviewView | null>(null)
-const docket = ref<VerdictRow[]>([])
-const loaded = ref(false)
-const problem = ref('')
+const {
+  data: view,
+  problem,
+  loading,
+  reading,
+  load,
+  stop,
+} = useQuery(getOverview, () => ({ query: { snapshot: engagement.b?.id } }))
 watch(
-  [() => engagement.b?.id, () => engagement.audit?.id],
-  async ([b, audit]) => {
-    try {
-      const answer = await ask(getOverview, { query: { snapshot: b } })
-      // Another B was asked about meanwhile: what stands there stays until its answer comes.
-      if (b !== engagement.b?.id || audit !== engagement.audit?.id) return
-      view.value = answer
-      loaded.value = true
-      docket.value = answer?.auditId
-        ? (await call(listVerdicts, { params: { audit: answer.auditId }, query: { outcome: 'fail', limit: 7 } }))
-            .verdicts
-        : []
-      problem.value = ''
-    } catch (error) {
-      problem.value = wordsOf(error)
-      loaded.value = true
-    }
-  },
-  { immediate: true },
+  () => engagement.audit?.id,
+  () => void load(),
 )
+const { data: top, problem: topProblem } = useQuery(listVerdicts, () =>
+  view.value?.auditId ? { params: { audit: view.value.auditId }, query: { outcome: 'fail', limit: 7 } } : null,
+)
+const docket = computed(() => top.value?.verdicts ?? null)
 const base = computed(() => `/e/${engagement.id}`)
 const most = computed(() => Math.max(1, ...(view.value?.evidence ?? []).map(({ devices }) => devices)))
 const shown = computed(() => OUTCOMES.filter((outcome) => (view.value?.counts?.[outcome] ?? 0) > 0))
@@ -77,7 +66,7 @@ const docketColumns: Column<VerdictRow>[] = [
     </div>
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop" />
-    <FirstSteps v-if="loaded && !view && !problem" />
+    <FirstSteps v-if="!loading && !view && !problem && !engagement.b" />
     <div v-else-if="view" class="layout">
       <div class="column">
         <ScoreTrend />
@@ -92,8 +81,15 @@ const docketColumns: Column<VerdictRow>[] = [
             {{ $t('overview.thisSnapshotHasNotBeen') }}
             <router-link v-if="engagement.may.run" :to="`${base}/verdicts`">{{ $t('common.runAudit') }}</router-link>
           </p>
-          <p v-else-if="docket.length === 0" class="quiet">{{ $t('overview.noFailures') }}</p>
-          <DataTable v-else headless :label="$t('overview.topFindings')" :rows="docket" :columns="docketColumns">
+          <ProblemNote v-else-if="topProblem" :text="topProblem" />
+          <p v-else-if="docket?.length === 0" class="quiet">{{ $t('overview.noFailures') }}</p>
+          <DataTable
+            v-else-if="docket"
+            headless
+            :label="$t('overview.topFindings')"
+            :rows="docket"
+            :columns="docketColumns"
+          >
             <template #severity="{ row: one }"><SeverityNotches :severity="one.severity" /></template>
             <template #finding="{ row: one }">
               <router-link :to="`${base}/verdicts/${view.auditId}/${one.id}`"

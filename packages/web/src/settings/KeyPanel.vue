@@ -1,35 +1,20 @@
 <script setup lang="ts">
-import { type InstallationView, changeKey, getInstallation } from '@jurybox/api/installation'
-import { onBeforeUnmount, onMounted, ref } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { changeKey, getInstallation } from '@jurybox/api/installation'
+import { onBeforeUnmount, watch } from 'vue'
+import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useQuery } from '../shared/query.ts'
 import { grouped } from '../shared/numbers.ts'
 
 const emit = defineEmits<{ changed: [] }>()
-const view = ref<InstallationView | null>(null)
-const problem = ref('')
+const { data: view, problem, load, attempt } = useQuery(getInstallation, () => ({}))
+const change = () => attempt(() => call(changeKey))
+/** While the key is being changed, it is asked how far that is. */
 let timer: ReturnType<typeof setTimeout> | undefined
-
-async function load(): Promise<void> {
-  try {
-    const before = view.value?.key.change.state
-    view.value = await call(getInstallation)
-    if (view.value.key.change.state === 'running') timer = setTimeout(() => void load(), 1000)
-    else if (before === 'running') emit('changed')
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-async function change(): Promise<void> {
-  problem.value = ''
-  try {
-    await call(changeKey)
-    await load()
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-onMounted(load)
+watch(view, (now, before) => {
+  if (now?.key.change.state === 'running') timer = setTimeout(() => void load(), 1000)
+  else if (before?.key.change.state === 'running') emit('changed')
+})
 onBeforeUnmount(() => clearTimeout(timer))
 </script>
 
@@ -67,6 +52,7 @@ onBeforeUnmount(() => clearTimeout(timer))
       }}
     </p>
   </section>
+  <ProblemNote v-else :text="problem" />
 </template>
 
 <style scoped>

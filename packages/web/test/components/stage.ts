@@ -37,7 +37,7 @@ export class Refusal {
   }
 }
 
-/** @param answers by method and address, such as `GET /api/engagements/1/views` */
+/** @param answers by method and address, such as `GET /api/engagements/1/views`; a function answers each time anew */
 export function serve(answers: Readonly<Record<string, unknown>>): Served {
   const real = globalThis.fetch
   const asked: Served['asked'] = []
@@ -46,8 +46,9 @@ export function serve(answers: Readonly<Record<string, unknown>>): Served {
     const method = init?.method ?? 'GET'
     asked.push({ method, path, body: typeof init?.body === 'string' ? JSON.parse(init.body) : undefined })
     const key = `${method} ${path}`
-    const answer = answers[key]
-    return new Response(JSON.stringify(answer ?? { error: `nobody answers ${key}` }), {
+    const known = answers[key]
+    const answer: unknown = typeof known === 'function' ? (known as () => unknown)() : known
+    return new Response(JSON.stringify(key in answers ? answer : { error: `nobody answers ${key}` }), {
       status: answer instanceof Refusal ? 400 : key in answers ? 200 : 404,
     })
   }) as typeof fetch
