@@ -48,11 +48,13 @@ describe('responses of the demo engagement', () => {
     const [benchmark] = await list('/benchmarks')
     const lists = await list('/traffic/lists')
     const own = await list('/own-benchmarks')
+    const { json: staged } = await lead.client.drop(1, { 'new.cfg': 'hostname new\nfrobnicate the widget\n' })
     Object.assign(of, {
       audit: audit.id,
       benchmark: benchmark.id,
       device: device.id,
       format: 'md',
+      import: staged.id,
       kind: 'running',
       record: states[0].record,
       other: states.at(-1).record,
@@ -70,6 +72,8 @@ describe('responses of the demo engagement', () => {
 
   /** Queries of the endpoints that need one. */
   const queries: Record<string, () => Record<string, string>> = {
+    listCarried: () => ({ takenAt: '2026-11-20T10:00:00Z' }),
+    listUnparsed: () => ({ path: 'new.cfg' }),
     listViews: () => ({ sheet: 'verdicts' }),
     tryGroup: () => ({ kind: 'filter', text: 'interfaces.size() > 4' }),
     searchEstate: () => ({ q: 'ssh' }),
