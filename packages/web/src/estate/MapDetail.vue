@@ -78,7 +78,9 @@ const toLine = (end: MapEnd, id: number | undefined): string =>
           </div>
           <div v-if="link.note && link.standing !== 'untold'" class="quiet note">{{ link.note }}</div>
           <router-link v-if="near.at && device" :to="toLine(near, device.id)">{{
-            $t('estate.lineOfItsNeighbourTable', { from: near.at.from })
+            link.standing === 'subnet'
+              ? $t('estate.lineOfItsConfiguration', { from: near.at.from })
+              : $t('estate.lineOfItsNeighbourTable', { from: near.at.from })
           }}</router-link>
         </li>
       </ul>

@@ -554,6 +554,7 @@ export const en = {
     to: 'to',
     thisInterfaceIsDown: '; this interface is down',
     theOtherInterfaceIsDown: '; the other interface is down',
+    lineOfItsConfiguration: 'Line {from} of its configuration',
     lineOfItsNeighbourTable: 'Line {from} of its neighbour table',
     interfacesTowardsIt: 'Interfaces towards it ({facing})',
     stateNotCaptured: 'state not captured',
