@@ -51,8 +51,7 @@ async function start(): Promise<Running> {
 }
 
 const configOf = (run: number, device: number): string =>
-  `hostname r${run}-d${device}\nip http server\nsnmp-server community sanderling${run} ` +
-  `RO\n${Array.from({ length: 300 }, (_, i) => `interface Vlan${i + 1}\n ip address 10.${device}.${i % 250}.1 255.255.255.0\n`).join('')}end\n`
+  `hostname r${run}-d${device}\nip http server\nsnmp-server community sanderling${run} RO\n${Array.from({ length: 300 }, (_, i) => `interface Vlan${i + 1}\n ip address 10.${device}.${i % 250}.1 255.255.255.0\n`).join('')}end\n`
 
 type Work = (client: Client, run: number, known: { snapshot: number }) => Promise<unknown>
 

@@ -57,8 +57,7 @@ function mutated(text: string, others: readonly Seed[], random: Random): string 
         break
       case 4:
         lines[i] =
-          `${lines[i] ?? ''} ` +
-          `${oneOf(random, ['{', '}', '"', "'", ';', '[', ']', '\0', '\\', '<![CDATA[', '-----BEGIN X-----', '--More--', '!', '#', 'no'])}`
+          `${lines[i] ?? ''} ${oneOf(random, ['{', '}', '"', "'", ';', '[', ']', '\0', '\\', '<![CDATA[', '-----BEGIN X-----', '--More--', '!', '#', 'no'])}`
         break
       case 5:
         lines[i] = (lines[i] ?? '').repeat(1 + Math.floor(random() * 60))

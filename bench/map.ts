@@ -31,9 +31,7 @@ function files(count: number): { path: string; bytes: Uint8Array }[] {
       {
         path: `devices/b${n}/config.txt`,
         bytes: text(
-          'hostname ' +
-            `b${n}\n${Array.from({ length: 9 }, (_unused, i) => `interface ${port(i + 1)}\n no shutdown\n`).join('')}ip ` +
-            `http server\nend\n`,
+          `hostname b${n}\n${Array.from({ length: 9 }, (_unused, i) => `interface ${port(i + 1)}\n no shutdown\n`).join('')}ip http server\nend\n`,
         ),
       },
       { path: `devices/b${n}/device.yaml`, bytes: text(`site: s${Math.floor(n / 20)}\n`) },

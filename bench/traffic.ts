@@ -51,8 +51,7 @@ function drawLines(draw: (below: number) => number, count: number): Line[] {
   })
 }
 const listText = (name: string, lines: readonly Line[]): string =>
-  'ip access-list extended ' +
-  `${name}\n${lines.map(({ permit, protocol, source, destination, ports }) => ` ${permit ? 'permit' : 'deny'} ${protocol} ${address(source[0])} ${address(source[1])} ${address(destination[0])} ${address(destination[1])}${ports ? ` range ${ports.join(' ')}` : ''}`).join('\n')}\n`
+  `ip access-list extended ${name}\n${lines.map(({ permit, protocol, source, destination, ports }) => ` ${permit ? 'permit' : 'deny'} ${protocol} ${address(source[0])} ${address(source[1])} ${address(destination[0])} ${address(destination[1])}${ports ? ` range ${ports.join(' ')}` : ''}`).join('\n')}\n`
 
 type Truth = Z3Bool<'bench'>
 
@@ -162,8 +161,7 @@ function compare(
   if (found.some((one, i) => one !== told[i])) throw new Error('the solver and the sets do not agree')
   print(
     `${told.length} questions ${what}`,
-    `solver ${solver.toFixed(0)} ms, sets ${took.toFixed(1)} ms: ${(solver / took).toFixed(0)} × ` +
-      `(${told.filter((one) => one).length} times yes)`,
+    `solver ${solver.toFixed(0)} ms, sets ${took.toFixed(1)} ms: ${(solver / took).toFixed(0)} × (${told.filter((one) => one).length} times yes)`,
   )
 }
 
@@ -453,12 +451,9 @@ function backbone(routers: number, edges: number, entries: number, filterLines: 
     })),
   )
   const devices = Array.from({ length: routers }, (_, router) => {
-    const text = `hostname r${router}\n${Array.from(
-      { length: edges },
-      (__, edge) =>
-        `interface edge${edge}\n ip address 172.${16 + router}.${edge}.1 ` +
-        `255.255.255.252\n${edge < 2 ? ` ip access-group F${edge} in\n` : ''}`,
-    ).join('')}${near(router)
+    const text = `hostname r${router}\n${Array.from({ length: edges }, (__, edge) => `interface edge${edge}\n ip address 172.${16 + router}.${edge}.1 255.255.255.252\n${edge < 2 ? ` ip access-group F${edge} in\n` : ''}`).join('')}${near(
+      router,
+    )
       .map(
         ({ link }) =>
           `interface link${link}\n ip address 10.255.${link}.${links[link]?.[0] === router ? 1 : 2} 255.255.255.252\n`,
@@ -488,8 +483,7 @@ function bigBackbone(): void {
   const entries = network.tables.flat().reduce((sum, { table }) => sum + table.routes.length, 0)
   print(
     `backbone of 16 routers, ${entries} entries, 1,500 filter lines: build`,
-    `${(build / 1000).toFixed(1)} s, with the first question; ${network.classes.count} classes, ` +
-      `${network.headers.diagrams.size} nodes`,
+    `${(build / 1000).toFixed(1)} s, with the first question; ${network.classes.count} classes, ${network.headers.diagrams.size} nodes`,
   )
   const times: number[] = []
   for (const name of ['edge0', 'edge1', 'edge2', 'edge4', 'edge5', 'edge6', 'edge7']) {
@@ -517,8 +511,7 @@ function bigBackbone(): void {
   )
   print(
     'all pairs of 160 edge ports',
-    `${(ms(all) / 1000).toFixed(1)} s, ${pairs} pairs talk; peak memory ` +
-      `${(process.memoryUsage().rss / 1e6).toFixed(0)} MB`,
+    `${(ms(all) / 1000).toFixed(1)} s, ${pairs} pairs talk; peak memory ${(process.memoryUsage().rss / 1e6).toFixed(0)} MB`,
   )
 }
 
@@ -568,9 +561,7 @@ function growth(): void {
     const again = ms(changed)
     print(
       `${size} devices × 1,000 routes: build`,
-      `${(build / 1000).toFixed(2)} s, ${network.classes.count} classes; one question ` +
-        `${asked.toFixed(0)} ms; one device changed ${again.toFixed(0)} ms ` +
-        `(${((100 * again) / build).toFixed(1)} % of the build)`,
+      `${(build / 1000).toFixed(2)} s, ${network.classes.count} classes; one question ${asked.toFixed(0)} ms; one device changed ${again.toFixed(0)} ms (${((100 * again) / build).toFixed(1)} % of the build)`,
     )
   }
   print(

@@ -64,8 +64,7 @@ export async function collectCommand(
       const set = commandSets.get(dialect)
       if (!set)
         throw new Error(
-          `"${device.name}": there are no commands for the dialect "${dialect}" (there are ` +
-            `${[...commandSets.keys()].join(', ')})`,
+          `"${device.name}": there are no commands for the dialect "${dialect}" (there are ${[...commandSets.keys()].join(', ')})`,
         )
       return {
         ...device,
@@ -83,8 +82,7 @@ export async function collectCommand(
     }))
   } catch (error) {
     stderr(
-      `jurybox collect: ${file}: ` +
-        `${error instanceof z.ZodError ? z.prettifyError(error) : error instanceof Error ? error.message : String(error)}\n`,
+      `jurybox collect: ${file}: ${error instanceof z.ZodError ? z.prettifyError(error) : error instanceof Error ? error.message : String(error)}\n`,
     )
     return 2
   }

@@ -20,7 +20,7 @@ export function linkEndsOf(device: JudgedDevice): LinkEnd[] {
     if (one.enabled === false) return []
     const { mode, accessVlan, nativeVlan, allowedVlans } = one.switching
     const { area, authentication } = one.ospf
-    const allowed = vlansOf(allowedVlans ?? ALL_VLANS, idOf)
+    const allowed = allowedVlans === null ? null : vlansOf(allowedVlans, idOf)
     const port = one.name.includes('.')
       ? interfaces.find(({ name }) => name === one.name.slice(0, one.name.lastIndexOf('.')))
       : undefined
@@ -37,7 +37,7 @@ export function linkEndsOf(device: JudgedDevice): LinkEnd[] {
         mode,
         accessVlan,
         nativeVlan,
-        allowedVlans: allowed && vlanRanges(allowed),
+        allowedVlans: allowedVlans === null ? ALL_VLANS : allowed && vlanRanges(allowed),
         area,
         ...timersOf(one.ospf),
         authentication,

@@ -64,13 +64,13 @@ export class PrivateMariaDb {
       writeFileSync(passwordFile, randomBytes(24).toString('base64url'), { mode: 0o600 })
       await createSystemTables(join(folder, 'data'), temporaryIn(folder))
     }
-    let server = await PrivateMariaDb.#startOn(await nextPort(), dataFolder)
-    for (let left = PORTS_TRIED - 1; server === 'port taken' && left > 0; left--) {
-      server = await PrivateMariaDb.#startOn(await nextPort(), dataFolder)
+    for (let tries = 0; tries < PORTS_TRIED; tries++) {
+      const server = await PrivateMariaDb.#startOn(await nextPort(), dataFolder)
+      if (server === 'port taken') continue
+      if (fresh) writeFileSync(join(folder, 'data', '.ready'), '')
+      return server
     }
-    if (server === 'port taken') throw new Error(`The database found no free port in ${PORTS_TRIED} tries.`)
-    if (fresh) writeFileSync(join(folder, 'data', '.ready'), '')
-    return server
+    throw new Error(`The database found no free port in ${PORTS_TRIED} tries.`)
   }
 
   static async #startOn(port: number, dataFolder: string): Promise<PrivateMariaDb | 'port taken'> {

@@ -30,13 +30,12 @@ const jobs = useJobs()
 const adding = ref(false)
 useAskedAction('add-alert', () => engagement.may.manage && (adding.value = true))
 const emit = defineEmits<{ changed: [] }>()
-const { data, problem, fields, load, attempt: change } = useQuery(listAlerts, () => ({}))
+const { data, problem, fields, load, attempt } = useQuery(
+  listAlerts,
+  () => ({}),
+  () => emit('changed'),
+)
 const alerts = computed(() => data.value ?? [])
-async function attempt(action: () => Promise<unknown>): Promise<boolean> {
-  if (!(await change(action))) return false
-  emit('changed')
-  return true
-}
 const blank = () => ({
   title: '',
   channel: 'mail' as AlertRow['channel'],

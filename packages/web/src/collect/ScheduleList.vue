@@ -30,17 +30,16 @@ const confirm = useConfirm()
 /** What is done again and again: in words or as cron, with the next five times. */
 const engagement = useEngagement()
 const emit = defineEmits<{ changed: [] }>()
-const { data, problem, fields, attempt: change } = useQuery(listSchedules, () => ({}))
+const { data, problem, fields, attempt } = useQuery(
+  listSchedules,
+  () => ({}),
+  () => emit('changed'),
+)
 const { data: shelf, problem: noShelf } = useQuery(listBenchmarks, () => ({}))
 const { data: named, problem: noGroups } = useQuery(listGroups, () => ({}))
 const schedules = computed(() => data.value ?? [])
 const benchmarks = computed(() => shelf.value ?? [])
 const groups = computed(() => (named.value ?? []).map(({ title }) => title))
-async function attempt(action: () => Promise<unknown>): Promise<boolean> {
-  if (!(await change(action))) return false
-  emit('changed')
-  return true
-}
 const adding = ref(false)
 /** The schedule that is changed; null: a new one is added. */
 const changing = ref<ScheduleRow | null>(null)

@@ -11,7 +11,7 @@ import { firstOf } from '../shared/words.ts'
 import { useConfirm } from '../stores/confirm.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
-/** Names of models by the object identifiers that SNMP agents state; those that devices state and nobody named first. */
+/** Names of models by the object identifiers that SNMP agents state; first those that nobody named. */
 const emit = defineEmits<{ changed: [] }>()
 const engagement = useEngagement()
 const confirm = useConfirm()

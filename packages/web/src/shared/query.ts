@@ -27,8 +27,13 @@ export interface Query<E extends Endpoint> {
  * Asks an endpoint, and again whenever what is asked changes. An answer to an earlier question is never shown after a
  * later one was asked; while the server is still parsing, it is asked again until it is done.
  * @param given what is asked, read reactively; null: nothing
+ * @param changed done after an action that succeeded, when it was asked again
  */
-export function useQuery<const E extends Endpoint>(endpoint: E, given: () => Given<E> | null): Query<E> {
+export function useQuery<const E extends Endpoint>(
+  endpoint: E,
+  given: () => Given<E> | null,
+  changed: () => unknown = () => undefined,
+): Query<E> {
   const data = shallowRef(null) as ShallowRef<ResponseOf<E> | null>
   const { problem, fields, attempt: run } = useAttempt()
   const loading = ref(false)
@@ -62,7 +67,9 @@ export function useQuery<const E extends Endpoint>(endpoint: E, given: () => Giv
   async function attempt(action: () => Promise<unknown>): Promise<boolean> {
     if (!(await run(action))) return false
     await load()
-    return problem.value === ''
+    if (problem.value !== '') return false
+    await changed()
+    return true
   }
   // Compared by content: a getter makes a new object each time that anything it reads is touched.
   watch(
