@@ -5,11 +5,12 @@ import type { Column } from '../shared/columns.ts'
 import { type BenchmarkView, getBenchmark, exportFitting } from '@jurybox/api/benchmarks'
 import type { RuleSource } from '@jurybox/core/rules'
 import { conditionInWords } from '@jurybox/core/rules'
-import { computed, nextTick, ref, watch } from 'vue'
+import { computed, nextTick, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { wordsOf, call, addressOf } from '../api/client.ts'
+import { addressOf } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useQuery } from '../shared/query.ts'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { useEngagement } from '../stores/engagement.ts'
@@ -24,25 +25,28 @@ const frameworks = useFrameworks()
 void frameworks.load()
 const route = useRoute()
 const router = useRouter()
-const view = ref<BenchmarkView | null>(null)
-const problem = ref('')
+const {
+  data: view,
+  problem,
+  load,
+} = useQuery(
+  getBenchmark,
+  () => {
+    const { benchmark } = route.params
+    return typeof benchmark === 'string' ? { params: { benchmark } } : null
+  },
+  { afresh: true },
+)
 const tab = computed({
   get: () => String(route.query['tab'] ?? (view.value?.rules.length === 0 ? 'questions' : 'rules')),
   set: (tab) => void router.push({ query: { ...route.query, tab } }),
 })
 const profileTitle = (id: string): string => view.value?.profiles.find((one) => one.id === id)?.title ?? id
 const openRule = computed(() => String(route.query['rule'] ?? ''))
-async function load(): Promise<void> {
-  try {
-    view.value = await call(getBenchmark, { params: { benchmark: String(route.params['benchmark']) } })
-    problem.value = ''
-    await nextTick()
-    document.getElementById(`rule-${openRule.value}`)?.scrollIntoView({ block: 'center' })
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-watch(() => route.params['benchmark'], load, { immediate: true })
+watch(view, async () => {
+  await nextTick()
+  document.getElementById(`rule-${openRule.value}`)?.scrollIntoView({ block: 'center' })
+})
 const toggle = (id: string): void =>
   void router.push({ query: { ...route.query, rule: openRule.value === id ? undefined : id } })
 

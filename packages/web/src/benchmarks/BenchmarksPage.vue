@@ -1,21 +1,12 @@
 <script setup lang="ts">
-import { type BenchmarkRow, listBenchmarks } from '@jurybox/api/benchmarks'
-import { onMounted, ref } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { listBenchmarks } from '@jurybox/api/benchmarks'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ReviewCalendar from './ReviewCalendar.vue'
 
 const engagement = useEngagement()
-const rows = ref<BenchmarkRow[]>([])
-const problem = ref('')
-onMounted(async () => {
-  try {
-    rows.value = await call(listBenchmarks)
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-})
+const { data: rows, problem } = useQuery(listBenchmarks, () => ({}))
 </script>
 
 <template>

@@ -30,11 +30,7 @@ const jobs = useJobs()
 const adding = ref(false)
 useAskedAction('add-alert', () => engagement.may.manage && (adding.value = true))
 const emit = defineEmits<{ changed: [] }>()
-const { data, problem, fields, load, attempt } = useQuery(
-  listAlerts,
-  () => ({}),
-  () => emit('changed'),
-)
+const { data, problem, fields, load, attempt } = useQuery(listAlerts, () => ({}), { changed: () => emit('changed') })
 const alerts = computed(() => data.value ?? [])
 const blank = () => ({
   title: '',

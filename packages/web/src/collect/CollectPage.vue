@@ -6,8 +6,6 @@ import { counted, t } from '../messages/index.ts'
 import type { ResponseOf } from '@jurybox/api/endpoint'
 import {
   type ConnectionRow,
-  type ConnectionsView,
-  type CredentialRow,
   deleteConnection,
   deleteHostKey,
   listConnections,
@@ -17,13 +15,13 @@ import {
   testConnection,
 } from '@jurybox/api/collecting'
 import type { DeviceResult, JobView } from '@jurybox/api/jobs'
-import { computed, onMounted, ref, watch } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { computed, ref, watch } from 'vue'
+import { call } from '../api/client.ts'
 import { useAskedAction } from '../shared/asked-action.ts'
 import AgeText from '../shared/AgeText.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useJobs } from '../stores/jobs.ts'
 import AlertList from './AlertList.vue'
@@ -40,25 +38,17 @@ const engagement = useEngagement()
 const dialects = useDialects()
 void dialects.load()
 const jobs = useJobs()
-const view = ref<ConnectionsView | null>(null)
-const credentials = ref<CredentialRow[]>([])
-const { problem, attempt } = useAttempt(() => load())
+const { data: view, problem, load: loadConnections, attempt } = useQuery(listConnections, () => ({}))
+const { data: credentials, problem: unlisted, load: loadCredentials } = useQuery(listCredentials, () => ({}))
+const load = () => Promise.all([loadConnections(), loadCredentials()])
 const chosen = ref(new Set<string>())
 const opened = ref<string | null>(null)
 const ranges = ref('')
 const editing = ref<ConnectionRow | 'new' | null>(null)
 useAskedAction('add-devices', () => engagement.may.manage && (editing.value = 'new'))
 
-async function load(): Promise<void> {
-  try {
-    ;[view.value, credentials.value] = await Promise.all([call(listConnections), call(listCredentials)])
-    ranges.value = view.value.connectRanges.join(', ')
-    problem.value = ''
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-onMounted(load)
+const savedRanges = computed(() => view.value?.connectRanges.join(', ') ?? '')
+watch(savedRanges, (saved) => (ranges.value = saved))
 const collections = computed(() => jobs.jobs.filter(({ kind }) => kind === 'collect'))
 const running = computed<JobView | null>(() => collections.value.find(({ state }) => state === 'running') ?? null)
 watch(running, (now, before) => {
@@ -174,7 +164,7 @@ const columns: Column<NonNullable<typeof view.value>['devices'][number]>[] = [
         </template>
       </template>
     </div>
-    <ProblemNote :text="problem" />
+    <ProblemNote :text="problem || unlisted" />
     <v-progress-linear
       v-if="running"
       :model-value="(100 * running.done) / Math.max(1, running.total)"
@@ -300,7 +290,7 @@ const columns: Column<NonNullable<typeof view.value>['devices'][number]>[] = [
           <p v-if="shown.reason" class="reason">{{ shown.reason }}</p>
           <p v-for="one in shown.without ?? []" :key="one" class="reason">{{ one }}</p>
         </section>
-        <CredentialList :credentials="credentials" @changed="load" />
+        <CredentialList :credentials="credentials ?? []" @changed="load" />
         <section v-if="engagement.may.manage || view.connectRanges.length > 0" class="panel block">
           <h2>{{ $t('collect.portCheck') }}</h2>
           <p class="quiet">
@@ -312,13 +302,9 @@ const columns: Column<NonNullable<typeof view.value>['devices'][number]>[] = [
               :label="$t('collect.prefixesSeparatedByCommasEmpty')"
               :readonly="!engagement.may.manage"
               class="code"
-            /><v-btn
-              v-if="engagement.may.manage"
-              type="submit"
-              size="small"
-              :disabled="ranges === view.connectRanges.join(', ')"
-              >{{ $t('collect.savePrefixes') }}</v-btn
-            >
+            /><v-btn v-if="engagement.may.manage" type="submit" size="small" :disabled="ranges === savedRanges">{{
+              $t('collect.savePrefixes')
+            }}</v-btn>
           </form>
         </section>
         <ScheduleList />

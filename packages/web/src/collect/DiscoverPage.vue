@@ -3,7 +3,6 @@ import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import {
-  type DiscoveryView,
   type SightingRow,
   countDiscoveryTries,
   decideSightings,
@@ -14,11 +13,11 @@ import { listSites } from '@jurybox/api/labels'
 import { grouped } from '@jurybox/core/syntax'
 import { startCollection } from '@jurybox/api/collecting'
 import type { JobView } from '@jurybox/api/jobs'
-import { computed, onMounted, reactive, ref, watch } from 'vue'
+import { computed, reactive, ref, watch } from 'vue'
 import { call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useJobs } from '../stores/jobs.ts'
 import RangesPanel from './RangesPanel.vue'
@@ -30,8 +29,19 @@ const engagement = useEngagement()
 const dialects = useDialects()
 void dialects.load()
 const jobs = useJobs()
-const view = ref<DiscoveryView | null>(null)
-const { problem, fields, attempt } = useAttempt(() => load())
+const {
+  data: view,
+  problem,
+  fields,
+  load,
+  attempt,
+} = useQuery(
+  getDiscovery,
+  () => ({}),
+  // A device that was added can bring its site along.
+  { changed: () => loadSites() },
+)
+const { data: sites, problem: unlisted, load: loadSites } = useQuery(listSites, () => ({}))
 const form = reactive({ first: '', hops: 8, range: '', port: 22, snmpPort: '', otherKeys: false })
 const tries = ref<number | null>(null)
 const agreed = ref(false)
@@ -40,21 +50,19 @@ const came = ref<{ device: string; ok: boolean; what: string }[]>([])
 const taken = ref<string[]>([])
 /** Site and role of devices that are added. */
 const facts = reactive<{ site: string | null; role: string }>({ site: null, role: '' })
-const sites = ref<string[]>([])
 /** What is suggested alike for all that would be added. */
 const suggested = (rows: readonly SightingRow[], fact: 'site' | 'role'): string => {
   const all = new Set(of(rows).map((row) => row.suggested[fact]))
   return all.size === 1 ? ([...all][0] ?? '') : ''
 }
 
-async function load(): Promise<void> {
-  view.value = await call(getDiscovery)
-  sites.value = (await call(listSites)).map(({ name }) => name)
+watch(view, (now) => {
+  if (!now) return
   chosen.value = new Set(
-    [...chosen.value].filter((id) => view.value?.sightings.some((one) => one.id === id && one.state === 'waiting')),
+    [...chosen.value].filter((id) => now.sightings.some((one) => one.id === id && one.state === 'waiting')),
   )
-  const last = view.value.last?.params.plan
-  if (!last && form.port === 22) form.port = view.value.port
+  const last = now.last?.params.plan
+  if (!last && form.port === 22) form.port = now.port
   if (last && form.first === '' && form.range === '')
     Object.assign(form, {
       first: last.first.join(', '),
@@ -63,13 +71,12 @@ async function load(): Promise<void> {
       port: last.port,
       snmpPort: last.snmpPort === null ? '' : String(last.snmpPort),
     })
-}
-onMounted(() => attempt(async () => undefined))
+})
 const running = computed<JobView | null>(
   () => jobs.jobs.find(({ kind, state }) => kind === 'discover' && state === 'running') ?? null,
 )
 watch(running, (now, before) => {
-  if (before && !now) void attempt(async () => undefined)
+  if (before && !now) void load()
 })
 const plan = computed(() => ({
   first: form.first.split(/[\s,;]+/).filter(Boolean),
@@ -221,7 +228,7 @@ const columns: Column<Found>[] = [
         $t('collect.collectFromAdded', { taken: taken.length })
       }}</v-btn>
     </div>
-    <ProblemNote :text="problem" />
+    <ProblemNote :text="problem || unlisted" />
     <div v-if="running" class="panel run" role="status">
       <span>{{
         $t('collect.ofAddresses', { message: running.message, done: running.done, total: running.total })
@@ -258,7 +265,7 @@ const columns: Column<Found>[] = [
             <v-combobox
               v-model="facts.site"
               :error-messages="fields['site']"
-              :items="sites"
+              :items="(sites ?? []).map(({ name }) => name)"
               :label="$t('collect.site')"
               :placeholder="suggested(part.rows, 'site')"
               persistent-placeholder

@@ -30,11 +30,7 @@ const confirm = useConfirm()
 /** What is done again and again: in words or as cron, with the next five times. */
 const engagement = useEngagement()
 const emit = defineEmits<{ changed: [] }>()
-const { data, problem, fields, attempt } = useQuery(
-  listSchedules,
-  () => ({}),
-  () => emit('changed'),
-)
+const { data, problem, fields, attempt } = useQuery(listSchedules, () => ({}), { changed: () => emit('changed') })
 const { data: shelf, problem: noShelf } = useQuery(listBenchmarks, () => ({}))
 const { data: named, problem: noGroups } = useQuery(listGroups, () => ({}))
 const schedules = computed(() => data.value ?? [])

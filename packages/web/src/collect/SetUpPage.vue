@@ -1,18 +1,12 @@
 <script setup lang="ts">
 import { t } from '../messages/index.ts'
-import { type SetUpView, getSetUp } from '@jurybox/api/engagements'
-import {
-  type ConnectionsView,
-  type CredentialRow,
-  listConnections,
-  listCredentials,
-  startCollection,
-} from '@jurybox/api/collecting'
+import { getSetUp } from '@jurybox/api/engagements'
+import { listConnections, listCredentials, startCollection } from '@jurybox/api/collecting'
 import type { JobView } from '@jurybox/api/jobs'
-import { computed, onMounted, ref, watch } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { computed, ref, watch } from 'vue'
+import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 import { useJobs } from '../stores/jobs.ts'
 import AlertList from './AlertList.vue'
 import CredentialList from './CredentialList.vue'
@@ -21,27 +15,15 @@ import ScheduleList from './ScheduleList.vue'
 
 /** From an empty engagement to one that looks after itself, step by step; each can be left for later. */
 const jobs = useJobs()
-const view = ref<SetUpView | null>(null)
-const credentials = ref<CredentialRow[]>([])
-const reach = ref<ConnectionsView | null>(null)
+const { data: view, problem, load: loadSteps, attempt } = useQuery(getSetUp, () => ({}))
+const { data: credentials, problem: unlisted, load: loadCredentials } = useQuery(listCredentials, () => ({}))
+const { data: reach, problem: unreached, load: loadReach } = useQuery(listConnections, () => ({}))
 const keyKept = ref(false)
 const adding = ref(false)
 const later = ref(new Set<string>())
 const chosen = ref<string | null>(null)
-const { problem, attempt } = useAttempt(() => load())
 
-async function load(): Promise<void> {
-  try {
-    ;[view.value, credentials.value, reach.value] = await Promise.all([
-      call(getSetUp),
-      call(listCredentials),
-      call(listConnections),
-    ])
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-onMounted(load)
+const load = () => Promise.all([loadSteps(), loadCredentials(), loadReach()])
 watch(() => jobs.running.length, load)
 const steps = computed(() => {
   const now = view.value
@@ -87,7 +69,7 @@ watch(done, () => (chosen.value = null))
       </div>
       <v-btn v-if="(view?.snapshots ?? 0) > 0" variant="flat" to="verdicts">{{ $t('common.viewVerdicts') }}</v-btn>
     </div>
-    <ProblemNote :text="problem" />
+    <ProblemNote :text="problem || unlisted || unreached" />
     <ol v-if="view" class="steps">
       <li v-for="(step, i) in steps" :key="step.id" :class="stateOf(step)">
         <button
@@ -112,7 +94,7 @@ watch(done, () => (chosen.value = null))
             </p>
             <v-btn variant="flat" @click="keyKept = true">{{ $t('collect.iHaveACopy') }}</v-btn>
           </template>
-          <CredentialList v-else-if="step.id === 'credential'" :credentials="credentials" @changed="load" />
+          <CredentialList v-else-if="step.id === 'credential'" :credentials="credentials ?? []" @changed="load" />
           <template v-else-if="step.id === 'devices'">
             <p>
               {{

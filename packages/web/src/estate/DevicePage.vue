@@ -3,25 +3,16 @@ import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import { downloadRecord } from '@jurybox/api/archive'
-import {
-  type DeviceVerdict,
-  type DeviceView,
-  type ModelView,
-  type StateView,
-  getDevice,
-  getDeviceModel,
-  getDeviceState,
-  listDeviceVerdicts,
-  setDialect,
-} from '@jurybox/api/devices'
+import { getDevice, getDeviceModel, getDeviceState, listDeviceVerdicts, setDialect } from '@jurybox/api/devices'
 import type { DeviceLabel } from '@jurybox/api/labels'
-import { computed, ref, watch } from 'vue'
+import { computed, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { wordsOf, call, addressOf } from '../api/client.ts'
+import { call, addressOf } from '../api/client.ts'
 import { absoluteTime } from '../shared/time.ts'
 import ProbePanel from '../collect/ProbePanel.vue'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useQuery } from '../shared/query.ts'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { OUTCOMES } from '../shared/outcomes.ts'
@@ -39,12 +30,30 @@ const route = useRoute()
 const router = useRouter()
 const engagement = useEngagement()
 const exhibit = useExhibit()
-const device = ref<DeviceView | null>(null)
-const verdicts = ref<DeviceVerdict[]>([])
-const model = ref<ModelView | null>(null)
+/** The device of the address; null while another page is on its way. */
+const asked = () => {
+  const id = route.params['device']
+  return id === undefined ? null : { params: { device: Number(id) }, query: { snapshot: engagement.b?.id } }
+}
+/** Four answers: none of one device beside those of another. */
+const AFRESH = { afresh: true }
+const read = useQuery(getDevice, asked, AFRESH)
+const judged = useQuery(listDeviceVerdicts, asked, AFRESH)
+const said = useQuery(getDeviceModel, asked, AFRESH)
+const seen = useQuery(getDeviceState, asked, AFRESH)
+const { data: device, attempt } = read
+const { data: model } = said
+const { data: state } = seen
+const verdicts = computed(() => judged.data.value ?? [])
+const problem = computed(() => [read, judged, said, seen].map((one) => one.problem.value).find(Boolean) ?? '')
 provideOrigins(model)
-const state = ref<StateView | null>(null)
-const problem = ref('')
+watch(model, (now) => {
+  if (!now) return
+  exhibit.sayings = sayingsOf(now)
+  const wanted = Number(route.query['record']) || now.record
+  const line = Number(route.query['line'])
+  if (wanted) void exhibit.show(wanted, line > 0 ? [{ from: line, to: line, absent: false }] : [])
+})
 const tab = computed({
   get: () => String(route.query['tab'] ?? 'verdicts'),
   set: (tab) => void router.push({ query: { ...route.query, tab } }),
@@ -52,32 +61,6 @@ const tab = computed({
 const sorted = computed(() =>
   verdicts.value.toSorted((a, b) => OUTCOMES.indexOf(a.outcome) - OUTCOMES.indexOf(b.outcome)),
 )
-
-async function load(): Promise<void> {
-  const id = route.params['device']
-  if (id === undefined) return
-  try {
-    const asked = { params: { device: Number(id) }, query: { snapshot: engagement.b?.id } }
-    const [view, rows, said, seen] = await Promise.all([
-      call(getDevice, asked),
-      call(listDeviceVerdicts, asked),
-      call(getDeviceModel, asked),
-      call(getDeviceState, asked),
-    ])
-    device.value = view
-    verdicts.value = rows
-    model.value = said
-    state.value = seen
-    exhibit.sayings = sayingsOf(said)
-    problem.value = ''
-    const wanted = Number(route.query['record']) || said.record
-    const line = Number(route.query['line'])
-    if (wanted) await exhibit.show(wanted, line > 0 ? [{ from: line, to: line, absent: false }] : [])
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-watch([() => route.params['device'], () => engagement.b?.id], load, { immediate: true })
 
 const dialects = useDialects()
 void dialects.load()
@@ -90,13 +73,10 @@ const confidence = computed(() => {
 })
 /** The records stay as they are; only how they are read changes, for the next audit too. */
 async function readAs(dialect: string): Promise<void> {
-  try {
-    await call(setDialect, { params: { device: Number(route.params['device']) }, body: { dialect } })
-    exhibit.clear()
-    await load()
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
+  const wanted = { params: { device: Number(route.params['device']) }, body: { dialect } }
+  if (!(await attempt(() => call(setDialect, wanted)))) return
+  exhibit.clear()
+  await Promise.all([judged.load(), said.load(), seen.load()])
 }
 const parts = computed(() => {
   const m = model.value?.model

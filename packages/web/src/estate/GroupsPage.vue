@@ -3,14 +3,14 @@ import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
 import { useConfirm } from '../stores/confirm.ts'
 import { t } from '../messages/index.ts'
-import { type GroupTrial, addGroup, countGroup, deleteGroup, listGroups, tryGroup } from '@jurybox/api/groups'
-import { computed, reactive, ref, watch } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { addGroup, countGroup, deleteGroup, listGroups, tryGroup } from '@jurybox/api/groups'
+import { computed, reactive, ref } from 'vue'
+import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ScopeForm from '../shared/ScopeForm.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
-import { usePolling } from '../shared/polling.ts'
 import { useQuery } from '../shared/query.ts'
+import { useSettled } from '../shared/settled.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import EstateHead from './EstateHead.vue'
 import ActionButton from '../shared/ActionButton.vue'
@@ -20,14 +20,11 @@ const confirm = useConfirm()
 
 /** Saved filters and searches, with the devices that are in them now. */
 const engagement = useEngagement()
-const trying = usePolling()
 const listing = useQuery(listGroups, () => ({ query: { snapshot: engagement.b?.id } }))
 const { problem, fields, attempt } = listing
 const groups = computed(() => listing.data.value ?? [])
 const adding = ref(false)
 const form = reactive({ title: '', kind: 'filter' as 'filter' | 'search', text: '' })
-const trial = ref<GroupTrial | null>(null)
-const wrong = ref('')
 const opened = ref<number | null>(null)
 const KINDS = [
   { value: 'filter', title: t('estate.filterCel') },
@@ -40,22 +37,15 @@ const HINTS = [
   t('estate.interfacesExistsIIMtu'),
   'system.snmp.communities.size() > 0',
 ]
-let timer: ReturnType<typeof setTimeout> | undefined
-watch([() => form.text, () => form.kind, () => engagement.b?.id], () => {
-  clearTimeout(timer)
-  if (form.text.trim() === '') return void (trial.value = null)
-  timer = setTimeout(async () => {
-    try {
-      const answer = await trying.ask(tryGroup, {
-        query: { kind: form.kind, text: form.text, snapshot: engagement.b?.id },
-      })
-      if (answer) trial.value = answer
-      wrong.value = ''
-    } catch (error) {
-      wrong.value = wordsOf(error)
-    }
-  }, 350)
-})
+const typed = useSettled(() => ({ kind: form.kind, text: form.text.trim() }))
+const {
+  data: trial,
+  problem: wrong,
+  reading: trying,
+  stop: stopTrying,
+} = useQuery(tryGroup, () =>
+  typed.value.text === '' ? null : { query: { ...typed.value, snapshot: engagement.b?.id } },
+)
 async function keep(): Promise<void> {
   if (!(await attempt(() => call(addGroup, { body: form })))) return
   Object.assign(form, { title: '', text: '' })
@@ -81,7 +71,7 @@ const columns: Column<(typeof groups.value)[number]>[] = [
       }}</v-btn>
     </EstateHead>
     <ProblemNote :text="problem" />
-    <ReadingNote :reading="listing.reading.value ?? trying.reading.value" @stop="(listing.stop(), trying.stop())" />
+    <ReadingNote :reading="listing.reading.value ?? trying" @stop="(listing.stop(), stopTrying())" />
     <section v-if="adding" class="panel block">
       <form class="form" @submit.prevent="keep">
         <div class="two">

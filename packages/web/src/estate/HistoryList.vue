@@ -2,53 +2,37 @@
 import { t } from '../messages/index.ts'
 import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
-import { type BesideView, type HistoryView, compareRecords, recordHistory } from '@jurybox/api/archive'
+import { compareRecords, recordHistory } from '@jurybox/api/archive'
 import { computed, ref, watch } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useQuery } from '../shared/query.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 
 /** Every state of each record of a device; any two are laid beside each other. */
 const props = defineProps<{ device: number }>()
 const exhibit = useExhibit()
-const kinds = ref<HistoryView[]>([])
+const { data, problem: unlisted } = useQuery(recordHistory, () => ({ params: { device: props.device } }))
+const kinds = computed(() => data.value ?? [])
 const kind = ref('')
 const left = ref<number | null>(null)
 const right = ref<number | null>(null)
-const beside = ref<BesideView | null>(null)
-const problem = ref('')
 const spells = computed(() => kinds.value.find((one) => one.kind === kind.value)?.spells.toReversed() ?? [])
-
-watch(
-  () => props.device,
-  async (device) => {
-    try {
-      kinds.value = await call(recordHistory, { params: { device } })
-      kind.value = kinds.value[0]?.kind ?? ''
-      problem.value = ''
-    } catch (error) {
-      problem.value = wordsOf(error)
-    }
-  },
-  { immediate: true },
-)
+watch(kinds, ([first]) => (kind.value = first?.kind ?? ''))
 // The newest beside the one before it.
 watch(spells, (all) => {
   right.value = all[0]?.record ?? null
   left.value = all[1]?.record ?? null
 })
-watch([left, right], async ([a, b]) => {
-  beside.value = null
-  if (a === null || b === null || a === b) return
-  try {
-    const view = await call(compareRecords, { params: { record: a, other: b } })
-    if (left.value === a && right.value === b) beside.value = view
-    problem.value = ''
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-})
+const { data: beside, problem: uncompared } = useQuery(
+  compareRecords,
+  () =>
+    left.value === null || right.value === null || left.value === right.value
+      ? null
+      : { params: { record: left.value, other: right.value } },
+  { afresh: true },
+)
+const problem = computed(() => unlisted.value || uncompared.value)
 function show(record: number): void {
   exhibit.open = true
   void exhibit.show(record)

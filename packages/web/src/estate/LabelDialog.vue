@@ -2,11 +2,12 @@
 import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
-import { type LabelsView, listLabels, setLabel } from '@jurybox/api/labels'
-import { computed, onMounted, ref, watch } from 'vue'
+import { listLabels, setLabel } from '@jurybox/api/labels'
+import { computed, ref, watch } from 'vue'
 import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ModalDialog from '../shared/ModalDialog.vue'
 import DateField from '../shared/DateField.vue'
@@ -18,16 +19,12 @@ const props = defineProps<{
 const emit = defineEmits<{ done: []; left: [] }>()
 const engagement = useEngagement()
 const { problem, attempt } = useAttempt()
-const labels = ref<LabelsView['defined']>([])
+const { data: known, problem: unlisted } = useQuery(listLabels, () => ({}))
+const labels = computed(() => known.value?.defined ?? [])
 const name = ref('')
 const text = ref('')
 const came = ref<{ device: string; what: string }[] | null>(null)
-onMounted(() =>
-  attempt(async () => {
-    labels.value = (await call(listLabels)).defined
-    name.value = labels.value[0]?.name ?? ''
-  }),
-)
+watch(labels, ([first]) => (name.value = first?.name ?? ''))
 const label = computed(() => labels.value.find((one) => one.name === name.value) ?? null)
 const FLAGS = [
   { value: 'yes', title: t('estate.yes') },
@@ -78,7 +75,7 @@ const cameColumns: Column<{ readonly device: string; readonly what: string }>[] 
     @update:model-value="came ? emit('done') : emit('left')"
   >
     <div class="card">
-      <ProblemNote :text="problem" />
+      <ProblemNote :text="problem || unlisted" />
       <template v-if="!came">
         <p v-if="labels.length === 0" class="quiet">
           {{ $t('estate.noLabelsDefinedYet') }}

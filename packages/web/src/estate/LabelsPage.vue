@@ -3,7 +3,6 @@ import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
 import { t } from '../messages/index.ts'
 import {
-  type FromFactsView,
   type LabelsView,
   applyLabelsFromFacts,
   defineLabel,
@@ -11,11 +10,11 @@ import {
   listLabels,
   previewLabelsFromFacts,
 } from '@jurybox/api/labels'
-import { computed, onMounted, reactive, ref } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { call } from '../api/client.ts'
 import ScopeForm from '../shared/ScopeForm.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import DeviceListPanel from './DeviceListPanel.vue'
 import EstateHead from './EstateHead.vue'
@@ -23,9 +22,8 @@ import SitesPanel from './SitesPanel.vue'
 
 /** What labels there are, what sets them, and lists of devices that come in and go out. */
 const engagement = useEngagement()
-const view = ref<LabelsView | null>(null)
-const waiting = ref<FromFactsView>({ changes: [], refused: [] })
-const { problem, fields, attempt } = useAttempt(() => load())
+const { data: view, problem, fields, attempt } = useQuery(listLabels, () => ({}), { changed: () => loadWaiting() })
+const { data: waiting, problem: unknown, load: loadWaiting } = useQuery(previewLabelsFromFacts, () => ({}))
 const blank = () => ({
   name: '',
   type: 'text' as LabelsView['defined'][number]['type'],
@@ -43,10 +41,6 @@ const TYPES = [
   { value: 'choice', title: t('estate.choice') },
   { value: 'flag', title: t('estate.yesOrNo') },
 ]
-async function load(): Promise<void> {
-  ;[view.value, waiting.value] = await Promise.all([call(listLabels), call(previewLabelsFromFacts)])
-}
-onMounted(() => attempt(async () => undefined))
 async function define(): Promise<void> {
   const { name, type, choices, note, sets } = form
   const kept = await attempt(() =>
@@ -112,7 +106,7 @@ const waitingColumns: Column<(typeof waitingRows.value)[number]>[] = [
 <template>
   <div class="page">
     <EstateHead :note="$t('estate.factsAboutDevicesThatNo')" />
-    <ProblemNote :text="problem" />
+    <ProblemNote :text="problem || unknown" />
     <div v-if="view" class="layout">
       <div class="column">
         <section class="panel block">
@@ -208,7 +202,7 @@ const waitingColumns: Column<(typeof waitingRows.value)[number]>[] = [
             >
           </p>
         </section>
-        <section v-if="waiting.changes.length + waiting.refused.length > 0" class="panel block">
+        <section v-if="waiting && waitingRows.length > 0" class="panel block">
           <div class="head">
             <h2>{{ $t('estate.factRules') }}</h2>
             <v-btn

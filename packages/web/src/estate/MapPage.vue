@@ -1,15 +1,15 @@
 <script setup lang="ts">
 import { t } from '../messages/index.ts'
-import { type MapDevice, type MapView, getMap } from '@jurybox/api/estate'
+import { type MapDevice, getMap } from '@jurybox/api/estate'
 import cytoscape, { type Core, type StylesheetJson } from 'cytoscape'
-import { computed, nextTick, onBeforeUnmount, ref, shallowRef, useTemplateRef, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { useTheme } from 'vuetify'
-import { wordsOf } from '../api/client.ts'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
-import { usePolling } from '../shared/polling.ts'
+import { wordsOf } from '../api/client.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import EstateHead from './EstateHead.vue'
 import LinkTable from './LinkTable.vue'
@@ -35,11 +35,14 @@ const engagement = useEngagement()
 const route = useRoute()
 const router = useRouter()
 const theme = useTheme()
-const { reading, ask, stop } = usePolling()
-const view = shallowRef<MapView | null>(null)
-const problem = ref('')
+const { data: view, problem, reading, load, stop } = useQuery(getMap, () => ({ query: { snapshot: engagement.b?.id } }))
+watch(
+  () => engagement.audit?.id,
+  () => void load(),
+)
 const holder = useTemplateRef<HTMLElement>('holder')
 const laying = ref(false)
+const undrawn = ref('')
 const query = (key: string, without: string) =>
   computed({
     get: () => String(route.query[key] ?? without),
@@ -67,19 +70,6 @@ function withoutOwnRules(): void {
 let graph: Core | null = null
 let stopping: AbortController | null = null
 
-watch(
-  [() => engagement.b?.id, () => engagement.audit?.id],
-  async () => {
-    try {
-      const answer = await ask(getMap, { query: { snapshot: engagement.b?.id } })
-      if (answer) view.value = answer
-      problem.value = ''
-    } catch (error) {
-      problem.value = wordsOf(error)
-    }
-  },
-  { immediate: true },
-)
 const byName = computed(() => new Map((view.value?.devices ?? []).map((device) => [device.name, device])))
 const now = Date.now()
 const marked = (name: string): Mark | null => {
@@ -252,9 +242,9 @@ async function draw(): Promise<void> {
     graph.on('tap', (event) => {
       if (event.target === graph) pick('')
     })
-    problem.value = ''
+    undrawn.value = ''
   } catch (error) {
-    if (!mine.signal.aborted) problem.value = wordsOf(error)
+    if (!mine.signal.aborted) undrawn.value = wordsOf(error)
   } finally {
     if (stopping === mine) laying.value = false
   }
@@ -420,7 +410,7 @@ const wordsOfPicked = computed(() =>
         ><v-btn value="links" size="small">{{ $t('estate.linksTitle') }}</v-btn></v-btn-toggle
       >
     </EstateHead>
-    <ProblemNote :text="problem" />
+    <ProblemNote :text="problem || undrawn" />
     <ReadingNote :reading="reading" @stop="stop" />
     <EmptyPage
       v-if="view && view.devices.length === 0"

@@ -1,23 +1,19 @@
 <script setup lang="ts">
 import { type SiteRow, listSites, setSite } from '@jurybox/api/labels'
-import { computed, onMounted, reactive, ref } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
 /** Sites in sites: what each is called, and which is around it. */
 const engagement = useEngagement()
-const sites = ref<SiteRow[]>([])
-const { problem, fields, attempt } = useAttempt(() => load())
+const { data, problem, fields, attempt } = useQuery(listSites, () => ({}))
+const sites = computed(() => data.value ?? [])
 const form = reactive({ name: '', title: '', around: '' })
 const editing = ref(false)
 /** Sites deeper than this are drawn at the edge. */
 const DEEPEST = 12
-async function load(): Promise<void> {
-  sites.value = await call(listSites)
-}
-onMounted(() => attempt(async () => undefined))
 /** In the order of the frames, each with how deep it lies and how many devices it holds with all within. */
 const tree = computed(() => {
   const rows: { site: SiteRow; depth: number; all: number }[] = []

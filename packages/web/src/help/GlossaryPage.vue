@@ -1,19 +1,16 @@
 <script setup lang="ts">
-import { type GlossaryEntry, getGlossary } from '@jurybox/api/glossary'
-import { computed, onMounted, ref } from 'vue'
-import { call } from '../api/client.ts'
+import { getGlossary } from '@jurybox/api/glossary'
+import { computed, ref } from 'vue'
 import ProblemNote from '../shared/ProblemNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 
 /** The words of the product, each with its meaning. */
-const entries = ref<readonly GlossaryEntry[]>([])
+const { data: entries, problem } = useQuery(getGlossary, () => ({}))
 const wanted = ref('')
-const { problem, attempt } = useAttempt()
-onMounted(() => attempt(async () => void (entries.value = await call(getGlossary))))
 
 const shown = computed(() => {
   const text = wanted.value.trim().toLowerCase()
-  return entries.value.filter(({ term, meaning }) => `${term} ${meaning}`.toLowerCase().includes(text))
+  return (entries.value ?? []).filter(({ term, meaning }) => `${term} ${meaning}`.toLowerCase().includes(text))
 })
 </script>
 
@@ -28,7 +25,7 @@ const shown = computed(() => {
         <dd>{{ meaning }}</dd>
       </div>
     </dl>
-    <p v-if="entries.length > 0 && shown.length === 0" class="quiet">{{ $t('help.noTermContains', { wanted }) }}</p>
+    <p v-if="entries && shown.length === 0" class="quiet">{{ $t('help.noTermContains', { wanted }) }}</p>
   </div>
 </template>
 

@@ -1,21 +1,17 @@
 <script setup lang="ts">
 import { t } from '../messages/index.ts'
-import { type AuditView, type GridView, getAudit, getGrid } from '@jurybox/api/audits'
-import {
-  type ReportFormatView,
-  listReportFormats,
-  downloadReport,
-  previewReport,
-  downloadCommands,
-} from '@jurybox/api/reports'
+import { getAudit, getGrid } from '@jurybox/api/audits'
+import { listReportFormats, downloadReport, previewReport, downloadCommands } from '@jurybox/api/reports'
 import { BarElement, CategoryScale, Chart, LinearScale, Tooltip, type ChartData, type ChartOptions } from 'chart.js'
-import { computed, ref, watch } from 'vue'
+import { computed } from 'vue'
 import { Bar } from 'vue-chartjs'
 import { useTheme } from 'vuetify'
-import { downloadConfirmed, wordsOf, call, addressOf } from '../api/client.ts'
+import { downloadConfirmed, addressOf } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { OUTCOMES } from '../shared/outcomes.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -26,31 +22,13 @@ Chart.register(BarElement, CategoryScale, LinearScale, Tooltip)
 /** The evidence report of the audit as of B: to read here, and to download. */
 const engagement = useEngagement()
 const theme = useTheme()
-const audit = ref<AuditView | null>(null)
-const grid = ref<GridView | null>(null)
-const problem = ref('')
-const formats = ref<readonly ReportFormatView[]>([])
+const asked = () => (engagement.audit ? { params: { audit: engagement.audit.id } } : null)
+const { data: audit, problem: unread } = useQuery(getAudit, asked, { afresh: true })
+const { data: grid, problem: ungridded } = useQuery(getGrid, asked, { afresh: true })
+const { data: formats, problem: unlisted } = useQuery(listReportFormats, () => ({}))
+const { problem: refused, attempt } = useAttempt()
+const problem = computed(() => refused.value || unread.value || ungridded.value || unlisted.value)
 const ofAudit = computed(() => ({ params: { audit: audit.value?.id ?? 0 } }))
-
-watch(
-  () => engagement.audit?.id,
-  async (id) => {
-    audit.value = null
-    grid.value = null
-    if (id === undefined) return
-    try {
-      ;[audit.value, grid.value, formats.value] = await Promise.all([
-        call(getAudit, { params: { audit: id } }),
-        call(getGrid, { params: { audit: id } }),
-        call(listReportFormats),
-      ])
-      problem.value = ''
-    } catch (error) {
-      problem.value = wordsOf(error)
-    }
-  },
-  { immediate: true },
-)
 
 const byTopic = computed(() => {
   const topics = new Map<string, { fail: number; unknown: number }>()
@@ -161,7 +139,7 @@ const chartWords = computed(() =>
             <a
               :href="addressOf(downloadCommands, ofAudit)"
               download
-              @click.prevent="downloadConfirmed(addressOf(downloadCommands, ofAudit))"
+              @click.prevent="attempt(() => downloadConfirmed(addressOf(downloadCommands, ofAudit)))"
               >{{ $t('reports.commandsWithRealSecrets') }}</a>{{ ' ' }}
             <span class="quiet">{{ $t('reports.theDownloadIsLoggedWith') }}</span>
           </p>

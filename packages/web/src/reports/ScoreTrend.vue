@@ -12,11 +12,11 @@ import {
   type ChartData,
   type ChartOptions,
 } from 'chart.js'
-import { computed, ref, watch } from 'vue'
+import { computed, watch } from 'vue'
 import { Line } from 'vue-chartjs'
 import { useTheme } from 'vuetify'
-import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useQuery } from '../shared/query.ts'
 import { grouped } from '../shared/numbers.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { dayOf } from '../shared/time.ts'
@@ -26,19 +26,10 @@ Chart.register(CategoryScale, Legend, LineElement, LinearScale, PointElement, To
 /** The score of each benchmark, from audit to audit, with the formula that it is made by. */
 const engagement = useEngagement()
 const theme = useTheme()
-const view = ref<ScoresView | null>(null)
-const problem = ref('')
+const { data: view, problem, load } = useQuery(listScores, () => ({}))
 watch(
   () => engagement.audits.length,
-  async () => {
-    try {
-      view.value = await call(listScores)
-      problem.value = ''
-    } catch (error) {
-      problem.value = wordsOf(error)
-    }
-  },
-  { immediate: true },
+  () => void load(),
 )
 /** Of several audits of one snapshot the last counts. */
 const audits = computed(() =>

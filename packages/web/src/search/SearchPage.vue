@@ -5,14 +5,14 @@ import { type FoundPart, searchEstate } from '@jurybox/api/search'
 import { addGroup } from '@jurybox/api/groups'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { wordsOf, call } from '../api/client.ts'
+import { call } from '../api/client.ts'
 import EmptyPage from '../shared/EmptyPage.vue'
 import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
-import { usePolling } from '../shared/polling.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 import { KINDS } from './found-words.ts'
@@ -22,13 +22,10 @@ const engagement = useEngagement()
 const exhibit = useExhibit()
 const route = useRoute()
 const router = useRouter()
-const { reading, ask, stop } = usePolling()
-const parts = ref<FoundPart[] | null>(null)
 const took = ref<number | null>(null)
 const text = ref(String(route.query['q'] ?? ''))
 const asked = computed(() => String(route.query['q'] ?? ''))
 const kind = computed(() => String(route.query['kind'] ?? ''))
-const problem = ref('')
 /* Saved, it is a group. */
 const title = ref('')
 const saving = ref(false)
@@ -37,33 +34,36 @@ const { problem: refused, attempt } = useAttempt()
 const FEW = 8
 const MANY = 200
 
-watch(
-  [asked, kind, () => engagement.b?.id],
-  async () => {
-    text.value = asked.value
-    saved.value = ''
-    if (asked.value.trim() === '') return void (parts.value = null)
-    try {
-      const began = performance.now()
-      const answer = await ask(searchEstate, {
-        query: {
-          q: asked.value,
-          snapshot: engagement.b?.id,
-          limit: kind.value === '' ? FEW : MANY,
-          kind: (kind.value || undefined) as QueryOf<typeof searchEstate>['kind'],
+watch([asked, kind, () => engagement.b?.id], () => {
+  text.value = asked.value
+  saved.value = ''
+})
+const {
+  data: parts,
+  problem,
+  loading,
+  reading,
+  stop,
+} = useQuery(
+  searchEstate,
+  () =>
+    asked.value.trim() === ''
+      ? null
+      : {
+          query: {
+            q: asked.value,
+            snapshot: engagement.b?.id,
+            limit: kind.value === '' ? FEW : MANY,
+            kind: (kind.value || undefined) as QueryOf<typeof searchEstate>['kind'],
+          },
         },
-      })
-      if (!answer) return
-      parts.value = answer
-      took.value = performance.now() - began
-      problem.value = ''
-    } catch (error) {
-      parts.value = null
-      problem.value = wordsOf(error)
-    }
-  },
-  { immediate: true },
+  { afresh: true },
 )
+let began = performance.now()
+watch(loading, (now) => {
+  if (now) began = performance.now()
+  else took.value = performance.now() - began
+})
 const search = (): void => void router.push({ query: { q: text.value.trim() } })
 const more = (of: string): void => void router.push({ query: { ...route.query, kind: of } })
 async function show({ at, to }: FoundPart['hits'][number]): Promise<void> {

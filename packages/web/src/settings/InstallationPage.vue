@@ -10,29 +10,24 @@ import {
   listAccounts,
   resetAccount,
 } from '@jurybox/api/accounts'
-import { onMounted, reactive, ref } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import { t } from '../messages/index.ts'
 import { useToasts } from '../stores/toasts.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 import AuditLog from './AuditLog.vue'
 import KeyPanel from './KeyPanel.vue'
 
 const confirm = useConfirm()
 
-const accounts = ref<AccountView[]>([])
 const toasts = useToasts()
-const { problem, fields, attempt } = useAttempt(() => load())
+const { data, problem, fields, load, attempt } = useQuery(listAccounts, () => ({}))
+const accounts = computed(() => data.value ?? [])
 /** A one-time password that was just made, and whose it is. */
 const given = ref<{ name: string; password: string } | null>(null)
 const added = reactive({ name: '', fullName: '', isAdmin: false, mayOpen: false })
-
-async function load(): Promise<void> {
-  accounts.value = await call(listAccounts)
-}
-onMounted(() => attempt(() => Promise.resolve()))
 
 const add = () =>
   attempt(async () => {
@@ -64,7 +59,7 @@ const remove = (account: AccountView): Promise<void> =>
   confirm.deletion(t('settings.kindAccount'), account.fullName, () =>
     attempt(() => call(deleteAccount, { params: { account: account.id } })),
   )
-const columns: Column<(typeof accounts.value)[number]>[] = [
+const columns: Column<AccountView>[] = [
   { key: 'name', title: t('common.name'), value: ({ fullName, name }) => `${fullName} ${name}` },
   { key: 'seen', title: t('settings.lastSignIn'), value: ({ signedInAt }) => signedInAt ?? '' },
   { key: 'engagements', title: t('common.engagements'), value: ({ engagements }) => engagements, numeric: true },

@@ -6,12 +6,13 @@ import { useConfirm } from '../stores/confirm.ts'
 import { t } from '../messages/index.ts'
 import { type MemberView, addMember, changeRole, listMembers, removeMember } from '@jurybox/api/engagements'
 import type { Role } from '@jurybox/api/roles'
-import { onMounted, reactive, ref } from 'vue'
+import { computed, reactive, ref } from 'vue'
 import { useTheme } from 'vuetify'
-import { wordsOf, call } from '../api/client.ts'
+import { call } from '../api/client.ts'
 import { useToasts } from '../stores/toasts.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { keysAreOn, setKeys } from '../shared/keys.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useSession } from '../stores/session.ts'
 import AuditLog from './AuditLog.vue'
@@ -24,8 +25,8 @@ const confirm = useConfirm()
 const engagement = useEngagement()
 const session = useSession()
 const theme = useTheme()
-const members = ref<MemberView[]>([])
-const problem = ref('')
+const { data, problem, fields, attempt: run } = useQuery(listMembers, () => ({}))
+const members = computed(() => data.value ?? [])
 const done = ref('')
 const chosen = ref<ThemeChoice>(themeChoice())
 const THEMES = [
@@ -37,21 +38,10 @@ const toasts = useToasts()
 const ROLES: Role[] = ['lead', 'auditor', 'engineer', 'reader']
 const added = reactive({ name: '', role: 'reader' as Role })
 
-async function load(): Promise<void> {
-  members.value = await call(listMembers)
-}
 async function attempt(work: () => Promise<unknown>, words: string): Promise<void> {
-  problem.value = ''
   done.value = ''
-  try {
-    await work()
-    done.value = words
-    await load()
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
+  if (await run(work)) done.value = words
 }
-onMounted(() => attempt(load, ''))
 
 function setTheme(choice: ThemeChoice): void {
   chosen.value = choice
@@ -153,8 +143,14 @@ const memberColumns: Column<MemberView>[] = [
         </DataTable>
         <form v-if="engagement.may.manage" class="form" @submit.prevent="add">
           <h3>{{ $t('settings.addMember') }}</h3>
-          <v-text-field v-model="added.name" :label="$t('settings.signInNameOfThe')" autocomplete="off" required />
-          <v-select v-model="added.role" :items="ROLES" :label="$t('common.role')" />
+          <v-text-field
+            v-model="added.name"
+            :error-messages="fields['name']"
+            :label="$t('settings.signInNameOfThe')"
+            autocomplete="off"
+            required
+          />
+          <v-select v-model="added.role" :error-messages="fields['role']" :items="ROLES" :label="$t('common.role')" />
           <v-btn type="submit">{{ $t('settings.addMember') }}</v-btn>
         </form>
       </section>

@@ -6,7 +6,7 @@ import { usePolling, type Progress } from './polling.ts'
 
 /** What a page shows of one endpoint: the last answer, and whether another is on its way. */
 export interface Query<E extends Endpoint> {
-  /** Stays on the screen until the next answer is there; null before the first. */
+  /** Stays on the screen until the next answer is there (see `afresh`); null before the first. */
   readonly data: ShallowRef<ResponseOf<E> | null>
   /** What went wrong, in words; empty where nothing did. */
   readonly problem: Ref<string>
@@ -26,13 +26,15 @@ export interface Query<E extends Endpoint> {
 /**
  * Asks an endpoint, and again whenever what is asked changes. An answer to an earlier question is never shown after a
  * later one was asked; while the server is still parsing, it is asked again until it is done.
- * @param given what is asked, read reactively; null: nothing
- * @param changed done after an action that succeeded, when it was asked again
+ * @param given what is asked, read reactively; null: nothing, and nothing is shown
+ * @param options.changed done after an action that succeeded, when it was asked again
+ * @param options.afresh takes an answer off the screen as soon as something else is asked, where it would be read as
+ *   the answer to that; without it, the answer stays until the next is there
  */
 export function useQuery<const E extends Endpoint>(
   endpoint: E,
   given: () => Given<E> | null,
-  changed: () => unknown = () => undefined,
+  { changed, afresh = false }: { changed?: () => unknown; afresh?: boolean } = {},
 ): Query<E> {
   const data = shallowRef(null) as ShallowRef<ResponseOf<E> | null>
   const { problem, fields, attempt: run } = useAttempt()
@@ -44,6 +46,7 @@ export function useQuery<const E extends Endpoint>(
     const asked = given()
     if (asked === null) {
       stop()
+      data.value = null
       return
     }
     const mine = ++turn
@@ -68,13 +71,19 @@ export function useQuery<const E extends Endpoint>(
     if (!(await run(action))) return false
     await load()
     if (problem.value !== '') return false
-    await changed()
+    await changed?.()
     return true
   }
   // Compared by content: a getter makes a new object each time that anything it reads is touched.
   watch(
     () => JSON.stringify(given()),
-    () => void load(),
+    () => {
+      if (afresh) {
+        data.value = null
+        problem.value = ''
+      }
+      void load()
+    },
     { immediate: true },
   )
   return { data, problem, loading, reading, fields, load, stop, attempt }

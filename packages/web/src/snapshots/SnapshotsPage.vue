@@ -11,11 +11,13 @@ import {
 } from '@jurybox/api/snapshots'
 import { deleteSnapshot, removeCarriedDevice, downloadMaskedSnapshot, downloadSnapshot } from '@jurybox/api/archive'
 import { computed, nextTick, ref, watch } from 'vue'
-import { downloadConfirmed, wordsOf, call, addressOf } from '../api/client.ts'
+import { downloadConfirmed, call, addressOf } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 import { absoluteTime } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
@@ -30,26 +32,23 @@ const confirm = useConfirm()
 
 const engagement = useEngagement()
 const exhibit = useExhibit()
-const rows = ref<SnapshotRow[]>([])
-const view = ref<SnapshotView | null>(null)
 // What was imported and not frozen yet survives a reload of the page.
 const staged = keptIn<IntakeView>(`import of engagement ${engagement.id}`)
 const intake = ref<IntakeView | null>(staged.read())
 watch(intake, (view) => staged.write(view))
 const frozen = ref('')
-const problem = ref('')
 const running = ref(false)
 
-async function load(): Promise<void> {
-  try {
-    rows.value = (await call(listSnapshots)).toReversed()
-    view.value = engagement.b ? await call(getSnapshot, { params: { snapshot: engagement.b.id } }) : null
-    problem.value = ''
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-watch(() => engagement.b?.id, load, { immediate: true })
+const { data: listed, problem: unlisted, load: loadList } = useQuery(listSnapshots, () => ({}))
+const rows = computed(() => (listed.value ?? []).toReversed())
+const {
+  data: view,
+  problem: unread,
+  load: loadView,
+} = useQuery(getSnapshot, () => (engagement.b ? { params: { snapshot: engagement.b.id } } : null))
+const { problem: refused, attempt } = useAttempt()
+const problem = computed(() => refused.value || unlisted.value || unread.value)
+const load = () => Promise.all([loadList(), loadView()])
 
 /** The next step is where the focus goes when a snapshot is frozen. */
 const onward = ref<{ $el: HTMLElement } | null>(null)
@@ -65,6 +64,8 @@ async function afterFreeze(snapshot: SnapshotView): Promise<void> {
   await nextTick()
   onward.value?.$el.focus()
 }
+const confirmedDownload = (snapshot: number) =>
+  attempt(() => downloadConfirmed(addressOf(downloadSnapshot, { params: { snapshot } })))
 const knownTags = computed(() => [...new Set(rows.value.flatMap(({ tags }) => tags))].sort())
 async function afterLetGo(): Promise<void> {
   await engagement.refresh()
@@ -73,17 +74,15 @@ async function afterLetGo(): Promise<void> {
 /* A snapshot that was a mistake */
 const doomed = ref<SnapshotRow | null>(null)
 async function remove(): Promise<void> {
-  if (!doomed.value) return
-  try {
-    await call(deleteSnapshot, { params: { snapshot: doomed.value.id } })
+  const snapshot = doomed.value?.id
+  if (snapshot === undefined) return
+  await attempt(async () => {
+    await call(deleteSnapshot, { params: { snapshot } })
     frozen.value = ''
-    if (engagement.chosenB === doomed.value.id) engagement.chosenB = null
-    doomed.value = null
+    if (engagement.chosenB === snapshot) engagement.chosenB = null
     await afterLetGo()
-  } catch (error) {
-    problem.value = wordsOf(error)
-    doomed.value = null
-  }
+  })
+  doomed.value = null
 }
 async function leaveOut(deviceId: number): Promise<void> {
   const snapshot = view.value?.id
@@ -95,12 +94,10 @@ async function leaveOut(deviceId: number): Promise<void> {
     action: t('snapshots.removeDevice'),
   }
   if (!(await confirm.ask(question))) return
-  try {
+  await attempt(async () => {
     await call(removeCarriedDevice, { params: { snapshot, device: deviceId } })
     await afterLetGo()
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
+  })
 }
 /** Carried over whole: nothing of them came with this snapshot. */
 const carriedOver = computed(() => {
@@ -204,7 +201,7 @@ const recordColumns: Column<HeldRecord>[] = [
           <a
             :href="addressOf(downloadSnapshot, { params: { snapshot: view.id } })"
             download
-            @click.prevent="downloadConfirmed(addressOf(downloadSnapshot, { params: { snapshot: view.id } }))"
+            @click.prevent="confirmedDownload(view.id)"
             >{{ $t('snapshots.withRealSecrets') }}</a>{{ ' ' }}
           <span class="quiet">{{ $t('snapshots.loggedWithYourName') }}</span></template
         >

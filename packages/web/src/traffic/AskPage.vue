@@ -2,22 +2,12 @@
 import { t } from '../messages/index.ts'
 import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
-import {
-  type PlacesView,
-  type ReachView,
-  type SurveyView,
-  type TraceView,
-  listPlaces,
-  askReach,
-  askSurvey,
-  askTrace,
-} from '@jurybox/api/traffic'
+import { type ReachView, listPlaces, askReach, askSurvey, askTrace } from '@jurybox/api/traffic'
 import { computed, reactive, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
-import { usePolling } from '../shared/polling.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ClassList from './ClassList.vue'
 import FateMark from './FateMark.vue'
@@ -36,54 +26,58 @@ const route = useRoute()
 const without = (query: Record<string, string>): Record<string, string> =>
   Object.fromEntries(Object.entries(query).filter(([, value]) => value !== ''))
 const router = useRouter()
-const known = usePolling()
-const asking = usePolling()
-const { problem, attempt } = useAttempt()
-const places = ref<PlacesView | null>(null)
 const every = reactive({ from: '', to: '', only: '' })
 const one = reactive({ at: '', src: '', dst: '', proto: 'tcp', sport: '', dport: '' })
-const reach = ref<ReachView | null>(null)
-const trace = ref<TraceView | null>(null)
-const survey = ref<SurveyView | null>(null)
 const asked = (name: string): string => (typeof route.query[name] === 'string' ? route.query[name] : '')
 
+/* What is asked, and only that */
+const packets = computed(() => ({ from: asked('from'), to: asked('to'), only: asked('only') }))
+const packet = computed(() => ({
+  at: asked('at'),
+  src: asked('src'),
+  dst: asked('dst'),
+  proto: asked('proto') || 'tcp',
+  sport: asked('sport'),
+  dport: asked('dport'),
+}))
 watch(
-  () => engagement.b?.id,
-  (id) =>
-    void (
-      id !== undefined &&
-      attempt(async () => {
-        const found = await known.ask(listPlaces, { query: { snapshot: id } })
-        if (found) places.value = found
-      })
-    ),
-  { immediate: true },
-)
-
-watch(
-  [() => engagement.b?.id, () => route.query],
-  async ([id]) => {
-    Object.assign(every, { from: asked('from'), to: asked('to'), only: asked('only') })
-    Object.assign(one, {
-      at: asked('at'),
-      src: asked('src'),
-      dst: asked('dst'),
-      proto: asked('proto') || 'tcp',
-      sport: asked('sport'),
-      dport: asked('dport'),
-    })
-    if (id === undefined) return
-    const about = { snapshot: id }
-    ;[reach.value, trace.value, survey.value] = [null, null, null]
-    await attempt(async () => {
-      if (every.from && every.to) reach.value = await asking.ask(askReach, { query: { ...about, ...every } })
-      else if (every.from || every.to)
-        survey.value = await asking.ask(askSurvey, { query: { ...about, ...without(every) } })
-      else if (one.at && one.src && one.dst) trace.value = await asking.ask(askTrace, { query: { ...about, ...one } })
-    })
+  [packets, packet],
+  () => {
+    Object.assign(every, packets.value)
+    Object.assign(one, packet.value)
   },
   { immediate: true },
 )
+const question = computed(() => {
+  const { from, to } = packets.value
+  if (engagement.b === null) return null
+  if (from && to) return 'reach'
+  if (from || to) return 'survey'
+  const { at, src, dst } = packet.value
+  return at && src && dst ? 'trace' : null
+})
+const about = computed(() => ({ snapshot: engagement.b?.id ?? 0 }))
+const known = useQuery(listPlaces, () => (engagement.b ? { query: about.value } : null))
+const reached = useQuery(
+  askReach,
+  () => (question.value === 'reach' ? { query: { ...about.value, ...packets.value } } : null),
+  { afresh: true },
+)
+const surveyed = useQuery(
+  askSurvey,
+  () => (question.value === 'survey' ? { query: { ...about.value, ...without(packets.value) } } : null),
+  { afresh: true },
+)
+const traced = useQuery(
+  askTrace,
+  () => (question.value === 'trace' ? { query: { ...about.value, ...packet.value } } : null),
+  { afresh: true },
+)
+const [places, reach, survey, trace] = [known.data, reached.data, surveyed.data, traced.data]
+const asking = [known, reached, surveyed, traced]
+const problem = computed(() => asking.map((one) => one.problem.value).find(Boolean) ?? '')
+const reading = computed(() => asking.map((one) => one.reading.value).find(Boolean) ?? null)
+const stop = (): void => asking.forEach((one) => one.stop())
 const kept = computed(() => (typeof route.query['b'] === 'string' ? { b: route.query['b'] } : {}))
 /** Which of the two questions is open. */
 const side = ref<'every' | 'one'>(asked('at') ? 'one' : 'every')
@@ -183,7 +177,7 @@ const columns: Column<(typeof parts.value)[number]>[] = [
       </form>
     </div>
     <ProblemNote :text="problem" />
-    <ReadingNote :reading="asking.reading.value ?? known.reading.value" @stop="(asking.stop(), known.stop())" />
+    <ReadingNote :reading="reading" @stop="stop()" />
     <PathMap v-if="reach && reach.picture.ends.length > 0" :picture="reach.picture" />
     <SurveyTable v-if="survey" :survey="survey" :from="every.from" :to="every.to" :only="every.only" />
     <p v-if="reach && engagement.may.writeRules">

@@ -4,8 +4,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
-import { usePolling } from '../shared/polling.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ClassList from './ClassList.vue'
 import FateMark from './FateMark.vue'
@@ -19,9 +18,6 @@ import { firstOf } from '../shared/words.ts'
 const engagement = useEngagement()
 const route = useRoute()
 const router = useRouter()
-const asking = usePolling()
-const { problem, attempt } = useAttempt()
-const view = ref<ChangesView | null>(null)
 const only = ref('')
 const earlier = computed(() => engagement.snapshots.filter(({ id }) => id !== engagement.b?.id))
 const a = computed(() => {
@@ -33,19 +29,20 @@ const a = computed(() => {
     null
   )
 })
-watch(
-  [() => engagement.b?.id, () => a.value?.id, () => route.query['only']],
-  ([b, before, text]) => {
-    only.value = typeof text === 'string' ? text : ''
-    view.value = null
-    if (b !== undefined && before !== undefined)
-      void attempt(async () => {
-        view.value = await asking.ask(compareTraffic, {
-          query: { a: before, b, ...(only.value ? { only: only.value } : {}) },
-        })
-      })
-  },
-  { immediate: true },
+const asked = computed(() => (typeof route.query['only'] === 'string' ? route.query['only'] : ''))
+watch(asked, (text) => (only.value = text), { immediate: true })
+const {
+  data: view,
+  problem,
+  reading,
+  stop,
+} = useQuery(
+  compareTraffic,
+  () =>
+    engagement.b && a.value
+      ? { query: { a: a.value.id, b: engagement.b.id, ...(asked.value ? { only: asked.value } : {}) } }
+      : null,
+  { afresh: true },
 )
 const choose = (query: Record<string, string>): void => void router.push({ query: { ...route.query, ...query } })
 /** What came open and what was cut first, then the rest. */
@@ -81,7 +78,7 @@ const some = (all: readonly string[]): string => firstOf(all, 5)
       <v-btn type="submit" variant="flat">{{ $t('traffic.compare') }}</v-btn>
     </form>
     <ProblemNote :text="problem" />
-    <ReadingNote :reading="asking.reading.value" @stop="asking.stop()" />
+    <ReadingNote :reading="reading" @stop="stop()" />
     <p v-if="!a && engagement.b" class="quiet">{{ $t('traffic.thereIsOnlyOneSnapshot') }}</p>
     <template v-if="view">
       <p v-if="view.added.length + view.gone.length > 0" class="quiet places">

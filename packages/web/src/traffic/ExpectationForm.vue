@@ -1,10 +1,9 @@
 <script setup lang="ts">
 import { listPlaces } from '@jurybox/api/traffic'
-import { computed, onMounted, reactive, ref, watch } from 'vue'
+import { computed, reactive, watch } from 'vue'
 import { t } from '../messages/index.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
-import { usePolling } from '../shared/polling.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { MUSTS, idFor, missingField, type ExpectationFields } from './expectation-form.ts'
 import ActionButton from '../shared/ActionButton.vue'
@@ -13,17 +12,12 @@ import ActionButton from '../shared/ActionButton.vue'
 const props = defineProps<{ start: ExpectationFields; problem: string; isNew: boolean; taken: readonly string[] }>()
 const emit = defineEmits<{ save: [ExpectationFields]; cancel: [] }>()
 const engagement = useEngagement()
-const { ask } = usePolling()
-const { problem: unread, attempt } = useAttempt()
-const form = reactive({ ...props.start }) as { -readonly [K in keyof ExpectationFields]: ExpectationFields[K] }
-const places = ref<readonly string[]>([])
-const devices = computed(() => places.value.filter((place) => !/[:/]/.test(place) && place !== 'outside'))
-onMounted(() =>
-  attempt(async () => {
-    if (!engagement.b) return
-    places.value = (await ask(listPlaces, { query: { snapshot: engagement.b.id } }))?.places ?? []
-  }),
+const { data: known, problem: unread } = useQuery(listPlaces, () =>
+  engagement.b ? { query: { snapshot: engagement.b.id } } : null,
 )
+const form = reactive({ ...props.start }) as { -readonly [K in keyof ExpectationFields]: ExpectationFields[K] }
+const places = computed<readonly string[]>(() => known.value?.places ?? [])
+const devices = computed(() => places.value.filter((place) => !/[:/]/.test(place) && place !== 'outside'))
 // The id follows the title until somebody writes one.
 watch(
   () => form.title,

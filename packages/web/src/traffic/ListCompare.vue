@@ -1,30 +1,26 @@
 <script setup lang="ts">
-import { type ListDifference, type ListRow, compareAccessLists, listAccessLists } from '@jurybox/api/traffic'
+import { type ListRow, compareAccessLists, listAccessLists } from '@jurybox/api/traffic'
 import { computed, ref, watch } from 'vue'
 import ProblemNote from '../shared/ProblemNote.vue'
-import { useAttempt } from '../shared/attempt.ts'
-import { usePolling } from '../shared/polling.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ClassList from './ClassList.vue'
 
 /** Two access lists: the same, or the headers on which they do not agree. */
 const engagement = useEngagement()
-const [knowing, asking] = [usePolling(), usePolling()]
-const { problem, attempt } = useAttempt()
-const lists = ref<ListRow[]>([])
-const [a, b] = [ref(''), ref('')]
-const difference = ref<ListDifference | null>(null)
-watch(
-  () => engagement.b?.id,
-  (id) =>
-    void (
-      id !== undefined &&
-      attempt(async () => {
-        lists.value = (await knowing.ask(listAccessLists, { query: { snapshot: id } })) ?? []
-      })
-    ),
-  { immediate: true },
+const { data: known, problem: unlisted } = useQuery(listAccessLists, () =>
+  engagement.b ? { query: { snapshot: engagement.b.id } } : null,
 )
+const lists = computed(() => known.value ?? [])
+const [a, b] = [ref(''), ref('')]
+/** The two that were sent off. */
+const pair = ref<{ a: string; b: string } | null>(null)
+const { data: difference, problem: undecided } = useQuery(
+  compareAccessLists,
+  () => (pair.value ? { query: { snapshot: engagement.b?.id, ...pair.value } } : null),
+  { afresh: true },
+)
+const problem = computed(() => unlisted.value || undecided.value)
 const keyOf = ({ device, list, family }: ListRow): string => `${device}|${list}|${family}`
 /** Lists of one family can be compared. */
 const others = computed(() =>
@@ -32,13 +28,8 @@ const others = computed(() =>
     (one) => keyOf(one) !== a.value && (a.value === '' || keyOf(one).endsWith(a.value.slice(a.value.lastIndexOf('|')))),
   ),
 )
-watch([a, b], () => (difference.value = null))
-const compare = (): void =>
-  void attempt(async () => {
-    difference.value = await asking.ask(compareAccessLists, {
-      query: { snapshot: engagement.b?.id, a: a.value, b: b.value },
-    })
-  })
+watch([a, b], () => (pair.value = null))
+const compare = (): void => void (pair.value = { a: a.value, b: b.value })
 </script>
 
 <template>

@@ -1,18 +1,22 @@
 <script setup lang="ts">
-import { type PlacesView, listPlaces, setOutside } from '@jurybox/api/traffic'
-import { computed, ref, watch } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { listPlaces, setOutside } from '@jurybox/api/traffic'
+import { computed, ref } from 'vue'
+import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
-import { usePolling } from '../shared/polling.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
 /** The ports that lead out of the estate: told by themselves, or declared by people. */
 const emit = defineEmits<{ changed: [] }>()
 const engagement = useEngagement()
-const { reading, ask, stop } = usePolling()
-const places = ref<PlacesView | null>(null)
-const problem = ref('')
+const {
+  data: places,
+  problem,
+  reading,
+  stop,
+  attempt,
+} = useQuery(listPlaces, () => ({ query: { snapshot: engagement.b?.id } }), { changed: () => emit('changed') })
 const editing = ref(false)
 const chosen = ref<string[]>([])
 const busy = ref(false)
@@ -20,31 +24,13 @@ const ports = computed(() =>
   [...new Set([...(places.value?.points ?? []).filter((point) => point.includes(':')), ...chosen.value])].sort(),
 )
 
-async function load(): Promise<void> {
-  try {
-    const found = await ask(listPlaces, { query: { snapshot: engagement.b?.id } })
-    if (found) places.value = found
-    problem.value = ''
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-watch(() => engagement.b?.id, load, { immediate: true })
-
 function begin(): void {
   chosen.value = [...(places.value?.outside ?? [])]
   editing.value = true
 }
 async function save(declared: readonly string[]): Promise<void> {
   busy.value = true
-  try {
-    await call(setOutside, { body: { ports: declared } })
-    editing.value = false
-    await load()
-    emit('changed')
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
+  if (await attempt(() => call(setOutside, { body: { ports: declared } }))) editing.value = false
   busy.value = false
 }
 </script>

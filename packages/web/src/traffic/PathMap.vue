@@ -9,7 +9,7 @@ import { graphOf } from '../estate/map-graph.ts'
 import { layOut } from '../estate/map-layout.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
-import { usePolling } from '../shared/polling.ts'
+import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import FateMark from './FateMark.vue'
 import PathSvg from './PathSvg.vue'
@@ -22,23 +22,23 @@ import ModalDialog from '../shared/ModalDialog.vue'
  */
 const props = defineProps<{ picture: Picture }>()
 const engagement = useEngagement()
-const { ask } = usePolling()
+const { data: view, problem: unread } = useQuery(getMap, () =>
+  engagement.b ? { query: { snapshot: engagement.b.id } } : null,
+)
 const { problem, attempt } = useAttempt()
 const drawing = shallowRef<PathDrawing | null>(null)
 const [whole, large] = [ref(false), ref(false)]
 const holder = useTemplateRef<HTMLElement>('holder')
 let stopping: AbortController | null = null
 watch(
-  [() => engagement.b?.id, () => props.picture, whole],
-  ([id]) =>
+  [view, () => props.picture, whole],
+  ([map]) =>
     void (
-      id !== undefined &&
+      map &&
       attempt(async () => {
-        const view = await ask(getMap, { query: { snapshot: id } })
-        if (!view) return
         stopping?.abort()
         const mine = (stopping = new AbortController())
-        const around = mapAround(props.picture, view, whole.value)
+        const around = mapAround(props.picture, map, whole.value)
         const { nodes, edges } = graphOf(around)
         const known = new Set(nodes.map((node) => node.id))
         // Tunnels are no links of the estate, and draw their ends together all the same.
@@ -89,7 +89,7 @@ const columns: Column<Picture['links'][number]>[] = [
 
 <template>
   <figure ref="holder" class="paths">
-    <ProblemNote :text="problem" />
+    <ProblemNote :text="unread || problem" />
     <template v-if="drawing">
       <PathSvg :drawing="drawing" :words="words" />
       <ModalDialog v-model="large" :width="1600" :title="$t('traffic.mapOfThePaths')">
@@ -99,7 +99,7 @@ const columns: Column<Picture['links'][number]>[] = [
         </template>
       </ModalDialog>
     </template>
-    <p v-else-if="!problem" class="quiet" role="status">{{ $t('traffic.drawingTheMap') }}</p>
+    <p v-else-if="!unread && !problem" class="quiet" role="status">{{ $t('traffic.drawingTheMap') }}</p>
     <figcaption>
       <FateMark v-for="fate in fates" :key="fate" :fate="fate" />
       <span class="key"

@@ -1,14 +1,15 @@
 <script setup lang="ts">
 import type { BodyOf } from '@jurybox/api/endpoint'
-import { listMembers, type MemberView } from '@jurybox/api/engagements'
+import { listMembers } from '@jurybox/api/engagements'
 import { updateFindings, type FindingView } from '@jurybox/api/findings'
 import { may } from '@jurybox/api/roles'
-import { computed, onMounted, reactive, ref } from 'vue'
+import { computed, reactive } from 'vue'
 import { call } from '../api/client.ts'
 import { counted, t } from '../messages/index.ts'
 import DateField from '../shared/DateField.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 import { useToasts } from '../stores/toasts.ts'
 
 /** Who sees to findings, until when, and what is said of them; of one, or the same for many. */
@@ -16,7 +17,7 @@ const props = defineProps<{ auditId: number; verdicts: readonly number[]; findin
 const emit = defineEmits<{ saved: [FindingView[]] }>()
 const toasts = useToasts()
 const { problem, fields, attempt } = useAttempt()
-const members = ref<MemberView[]>([])
+const { data: members, problem: unlisted } = useQuery(listMembers, () => ({}))
 /** Of many, only what is filled in is changed. */
 const KEEP = -1
 const form = reactive({
@@ -27,11 +28,10 @@ const form = reactive({
 const owners = computed(() => [
   ...(props.finding === null ? [{ value: KEEP, title: t('verdicts.noChange') }] : []),
   { value: null, title: t('verdicts.nobody') },
-  ...members.value
+  ...(members.value ?? [])
     .filter(({ role }) => may(role, 'remediate'))
     .map(({ id, fullName }) => ({ value: id, title: fullName })),
 ])
-onMounted(() => attempt(async () => (members.value = await call(listMembers))))
 
 const save = () =>
   attempt(async () => {
@@ -61,7 +61,7 @@ const save = () =>
       auto-grow
       class="wide"
     />
-    <ProblemNote class="wide" :text="problem" />
+    <ProblemNote class="wide" :text="problem || unlisted" />
     <div class="wide end">
       <slot /><v-btn type="submit" variant="flat" size="small">{{ $t('common.save') }}</v-btn>
     </div>

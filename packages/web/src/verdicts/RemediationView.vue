@@ -5,9 +5,11 @@ import { updateFindings } from '@jurybox/api/findings'
 import type { GridView } from '@jurybox/api/audits'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { wordsOf, call, addressOf } from '../api/client.ts'
+import { call, addressOf } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { groupOf, waysToGroup } from '../shared/device-groups.ts'
@@ -22,10 +24,7 @@ const engagement = useEngagement()
 const route = useRoute()
 const router = useRouter()
 const ACROSS = 3
-const items = ref<RemediationView[]>([])
-const problem = ref('')
 const from = ref(0)
-const busy = ref(false)
 const openOnly = computed({
   get: () => route.query['open'] === '1',
   set: (on) => void router.push({ query: { ...route.query, open: on ? '1' : undefined } }),
@@ -66,24 +65,16 @@ const chosen = computed(() => {
 })
 const shown = computed(() => chosen.value.slice(from.value, from.value + ACROSS))
 watch(who, () => (from.value = 0))
-watch(
-  [() => props.auditId, shown],
-  async ([, devices]) => {
-    if (devices.length === 0) return void (items.value = [])
-    busy.value = true
-    try {
-      items.value = await call(listRemediation, {
-        params: { audit: props.auditId },
-        query: { devices: devices.map(({ id }) => id).join(',') },
-      })
-      problem.value = ''
-    } catch (error) {
-      problem.value = wordsOf(error)
-    }
-    busy.value = false
-  },
-  { immediate: true },
+const {
+  data,
+  problem: unlisted,
+  loading: busy,
+} = useQuery(listRemediation, () =>
+  shown.value.length === 0
+    ? null
+    : { params: { audit: props.auditId }, query: { devices: shown.value.map(({ id }) => id).join(',') } },
 )
+const items = computed(() => data.value ?? [])
 const topics = computed(() => {
   const order = new Map(props.grid.rules.map(({ topic }, i) => [topic, i]))
   return [...new Set(items.value.filter((item) => !openOnly.value || !item.done).map(({ topic }) => topic))].sort(
@@ -96,21 +87,17 @@ const countOf = (device: string): string => {
   const own = items.value.filter((item) => item.device === device)
   return t('verdicts.ofDone', { own: own.filter(({ done }) => done).length, own2: own.length })
 }
-async function mark(item: RemediationView, change: { done?: boolean; comment?: string }): Promise<void> {
-  try {
+const { problem: unmarked, attempt } = useAttempt()
+const problem = computed(() => unlisted.value || unmarked.value)
+const mark = (item: RemediationView, change: { done?: boolean; comment?: string }) =>
+  attempt(async () => {
     const [after] = await call(updateFindings, {
       params: { audit: props.auditId },
       body: { verdicts: [item.verdict], ...change },
     })
     if (after)
-      items.value = items.value.map((one) =>
-        one === item ? { ...one, comment: after.comment, done: after.done } : one,
-      )
-    problem.value = ''
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
+      data.value = items.value.map((one) => (one === item ? { ...one, comment: after.comment, done: after.done } : one))
+  })
 const logOf = (format: string): string =>
   addressOf(downloadRemediation, {
     params: { audit: props.auditId, format },

@@ -3,10 +3,10 @@ import { t } from '../messages/index.ts'
 import { type VerdictView, getGrid, getVerdict } from '@jurybox/api/audits'
 import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { wordsOf, call } from '../api/client.ts'
 import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useQuery } from '../shared/query.ts'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { usePageKeys } from '../shared/keys.ts'
@@ -23,35 +23,31 @@ const route = useRoute()
 const router = useRouter()
 const engagement = useEngagement()
 const exhibit = useExhibit()
-const view = ref<VerdictView | null>(null)
-const order = ref<number[]>([])
-const problem = ref('')
+/** The numbers in the address; null while another page is on its way. */
+const asked = computed(() => {
+  const { audit, verdict: id } = route.params
+  return audit === undefined || id === undefined ? null : { audit: Number(audit), verdict: Number(id) }
+})
+const { data: view, problem: unread, load } = useQuery(getVerdict, () => asked.value && { params: asked.value })
+const { data: grid, problem: ungridded } = useQuery(
+  getGrid,
+  () => asked.value && { params: { audit: asked.value.audit } },
+)
+const problem = computed(() => unread.value || ungridded.value)
+/** Verdicts to go through one after the other: those that object and that nobody has waived, device by device. */
+const order = computed(() =>
+  (grid.value?.cells ?? []).filter((cell) => isFinding(cell.outcome) && !cell.waived).map((cell) => cell.id),
+)
 const copied = ref('')
 const verdict = computed(() => view.value?.verdict)
 const remedy = computed(() => verdict.value?.remedy ?? null)
 const base = computed(() => `/e/${engagement.id}`)
 
 const waiving = ref(false)
-async function load(): Promise<void> {
-  const { audit, verdict: id } = route.params
-  if (audit === undefined || id === undefined) return
-  try {
-    view.value = await call(getVerdict, { params: { audit: Number(audit), verdict: Number(id) } })
-    problem.value = ''
-    const first = view.value.verdict.exhibits[0]
-    if (first) await showRecord(first.record)
-    if (order.value.length === 0) order.value = await objections(Number(audit))
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-watch([() => route.params['audit'], () => route.params['verdict']], load, { immediate: true })
-
-/** Verdicts to go through one after the other: those that object and that nobody has waived, device by device. */
-async function objections(audit: number): Promise<number[]> {
-  const grid = await call(getGrid, { params: { audit } })
-  return grid.cells.filter((cell) => isFinding(cell.outcome) && !cell.waived).map((cell) => cell.id)
-}
+watch(view, (now) => {
+  const first = now?.verdict.exhibits[0]
+  if (first) void showRecord(first.record)
+})
 const position = computed(() => order.value.indexOf(view.value?.id ?? -1))
 function step(by: number): void {
   const count = order.value.length

@@ -1,12 +1,12 @@
 <script setup lang="ts">
 import { t } from '../messages/index.ts'
-import { type GridView, getGrid } from '@jurybox/api/audits'
-import { computed, ref, watch } from 'vue'
+import { getGrid } from '@jurybox/api/audits'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
-import { wordsOf, call } from '../api/client.ts'
 import { useAskedAction } from '../shared/asked-action.ts'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useQuery } from '../shared/query.ts'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { usePageKeys } from '../shared/keys.ts'
 import { OUTCOMES, OUTCOME_TITLES } from '../shared/outcomes.ts'
@@ -25,8 +25,11 @@ const engagement = useEngagement()
 const jobs = useJobs()
 const route = useRoute()
 const router = useRouter()
-const grid = ref<GridView | null>(null)
-const problem = ref('')
+const { data: grid, problem } = useQuery(
+  getGrid,
+  () => (engagement.audit ? { params: { audit: engagement.audit.id } } : null),
+  { afresh: true },
+)
 const running = ref(false)
 useAskedAction('run-audit', () => engagement.may.run && (running.value = true))
 const view = computed({
@@ -55,21 +58,6 @@ const framework = computed(() => {
   return id === null ? null : (grid.value?.frameworks.find((one) => one.id === id)?.title ?? id)
 })
 const counts = computed(() => engagement.audit?.counts ?? null)
-
-watch(
-  () => engagement.audit?.id,
-  async (id) => {
-    grid.value = null
-    if (id === undefined) return
-    try {
-      grid.value = await call(getGrid, { params: { audit: id } })
-      problem.value = ''
-    } catch (error) {
-      problem.value = wordsOf(error)
-    }
-  },
-  { immediate: true },
-)
 
 function listOf(outcome: string): void {
   void router.push({ query: { ...route.query, view: 'list', outcome } })
