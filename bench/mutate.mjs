@@ -94,8 +94,8 @@ try {
       // Who never ends is noticed, too.
       const { status } = spawnSync(
         process.execPath,
-        ['node_modules/mocha/bin/mocha.js', '--bail', '--reporter', 'min', ...tests],
-        { cwd: copy, timeout: limitMs, stdio: 'ignore' },
+        ['--import=tsx', 'node_modules/mocha/lib/cli/cli.js', '--bail', '--reporter', 'min', ...tests],
+        { cwd: copy, timeout: limitMs, killSignal: 'SIGKILL', stdio: 'ignore' },
       )
       writeFileSync(file, text)
       const place = `${relative(copy, file)}:${line}`

@@ -17,7 +17,7 @@ import { AuditedDevice } from '@jurybox/core/audit'
 import type { CompiledBenchmark } from '@jurybox/core/benchmarks'
 import { forwardingOf, type NetworkDevice } from '@jurybox/core/forwarding'
 import type { ReadRecord } from '@jurybox/core/state'
-import { benchOf } from './hardening.ts'
+import { benchOf, mask } from './hardening.ts'
 
 /**
  * A word that nobody knows in the place of a key word: what was at fault must not become right, and what becomes of a
@@ -91,6 +91,26 @@ function garbled(
   return { text: lines.join('\n'), line }
 }
 
+/** What a device writes, by dialect, where it lost lines of a listing. */
+const GAPS: Readonly<Record<string, string>> = {
+  indented: '% Invalid input detected',
+  setlines: 'error: connection lost',
+  braced: '---(more)---',
+}
+
+/** The text without some lines in a row, or without all from one on, and with what tells that they are missing. */
+function cutOff(
+  { text, dialect }: Subject,
+  draw: (below: number) => number,
+): { readonly text: string; readonly line: number } | null {
+  const gap = GAPS[dialect.id]
+  if (gap === undefined) return null
+  const lines = text.split('\n')
+  const line = 1 + draw(lines.length)
+  const gone = draw(4) === 0 ? lines.length : 1 + draw(20)
+  return { text: [...lines.slice(0, line - 1), gap, ...lines.slice(line - 1 + gone)].join('\n'), line }
+}
+
 function nodeLines(dialect: Dialect, text: string): Set<number> {
   const found = new Set<number>()
   const visit = (nodes: ReturnType<Dialect['read']>['nodes']): void => {
@@ -105,14 +125,21 @@ function nodeLines(dialect: Dialect, text: string): Set<number> {
 
 function outcomes(bench: CompiledBenchmark, { name, dialect }: Subject, text: string): Map<string, Outcome> {
   const records: ReadRecord[] = [{ id: 'config', kind: 'config', tree: dialect.read(text) }]
-  const device = AuditedDevice.of(name, new DeviceAnalysis(dialect, records, () => '‹secret›'))
+  const device = AuditedDevice.of(name, new DeviceAnalysis(dialect, records, mask))
   return new Map((device?.verdicts([bench], 'own') ?? []).map(({ rule, outcome }) => [rule, outcome as Outcome]))
 }
+
+function lineAt({ text, line }: { readonly text: string; readonly line: number }): string {
+  return text.split('\n')[line - 1]?.trim() ?? ''
+}
+
+/** What tells that nothing is known. */
+const UNSURE: ReadonlySet<string> = new Set(['unknown', 'error', 'notchecked'])
 
 /** Of each device and kind of question; `GARBLINGS` in the environment asks for more. */
 const TIMES = Number(process.env['GARBLINGS'] ?? 40)
 
-describe('a word that nobody knows', () => {
+describe('a word that nobody knows, or lines that are missing', () => {
   const bench = benchOf()
   for (const subject of subjects()) {
     it(`turns no verdict of ${subject.name} right`, () => {
@@ -124,9 +151,25 @@ describe('a word that nobody knows', () => {
         if (!changed) continue
         for (const [rule, outcome] of outcomes(bench, subject, changed.text)) {
           if (before.get(rule) === 'fail' && (outcome === 'pass' || outcome === 'notapplicable'))
-            turned.push(
-              `${rule}: ${outcome} by line ${changed.line}, ${changed.text.split('\n')[changed.line - 1]?.trim() ?? ''}`,
-            )
+            turned.push(`${rule}: ${outcome} by line ${changed.line}, ${lineAt(changed)}`)
+        }
+      }
+      expect(turned).to.deep.equal([])
+    })
+  }
+
+  for (const subject of subjects().filter(({ dialect }) => dialect.id in GAPS)) {
+    it(`leaves no verdict of ${subject.name} sure and another than that of the whole`, () => {
+      const before = outcomes(bench, subject, subject.text)
+      const draw = draws(subject.name.length * 15485863 + 11)
+      const turned: string[] = []
+      for (let i = 0; i < TIMES; i++) {
+        const cut = cutOff(subject, draw)
+        if (!cut) continue
+        for (const [rule, outcome] of outcomes(bench, subject, cut.text)) {
+          const was = before.get(rule)
+          if (was !== undefined && was !== outcome && !UNSURE.has(outcome))
+            turned.push(`${rule}: ${outcome} where the whole says ${was}, cut at line ${cut.line}, ${lineAt(cut)}`)
         }
       }
       expect(turned).to.deep.equal([])
@@ -188,15 +231,13 @@ describe('a word that nobody knows', () => {
       const before = fates(subject.text)
       const draw = draws(subject.name.length * 104729 + 29)
       const turned: string[] = []
-      for (let i = 0; i < TIMES; i++) {
-        const changed = garbled(subject, draw)
+      for (let i = 0; i < 2 * TIMES; i++) {
+        const changed = i < TIMES ? garbled(subject, draw) : cutOff(subject, draw)
         if (!changed) continue
         for (const [packet, after] of fates(changed.text)) {
           const was = before.get(packet)
           if (was !== undefined && was !== after && !was.includes('undecided') && !after.includes('undecided'))
-            turned.push(
-              `${packet}: ${was} to ${after} by line ${changed.line}, ${changed.text.split('\n')[changed.line - 1]?.trim() ?? ''}`,
-            )
+            turned.push(`${packet}: ${was} to ${after} by line ${changed.line}, ${lineAt(changed)}`)
         }
       }
       expect([...new Set(turned)].slice(0, 12)).to.deep.equal([])

@@ -3,7 +3,8 @@ import type { EvaluationContext } from './evaluation-context.ts'
 import { unreadLike } from './doubt.ts'
 import { Finding, allOf, doubtsOf } from './evidence.ts'
 import { LineMatcher } from './line-matcher.ts'
-import { incomplete, type CompiledCondition } from './compiled-condition.ts'
+import type { CompiledCondition } from './compiled-condition.ts'
+import { incomplete } from './incomplete.ts'
 
 /** The blocks that a chain of patterns leads to, each with what the patterns have bound on the way. */
 export function blocksAlong(chain: readonly string[]): (context: EvaluationContext) => EvaluationContext[] {

@@ -252,7 +252,12 @@ function judgeNothing(rule: RuleSource, source: RuleBody, top: EvaluationContext
  * that remain possible agree, that is the outcome, else it is unknown.
  */
 function decide(branches: readonly Branch[], subject: Subject): Decision {
-  const { context } = subject
+  const { context, doubt: unsure } = subject
+  if (unsure) {
+    const why = unsure.reasons.why ?? 'the deciding record was not captured'
+    const note = `It is not known whether the rule applies to it: ${why}.`
+    return { outcome: 'unknown', branch: null, note, finding: unsure, subject }
+  }
   const open: { branch: Branch; finding: Finding }[] = []
   const refuted: Finding[] = []
   const others: { branch: Branch; finding: Finding }[] = []

@@ -1,5 +1,5 @@
 import type { CompiledCondition } from './compiled-condition.ts'
-import { incomplete } from './compiled-condition.ts'
+import { incomplete } from './incomplete.ts'
 import { unreadLike } from './doubt.ts'
 import type { EvaluationContext } from './evaluation-context.ts'
 import { Finding, placeOf, type CitedRange } from './evidence.ts'

@@ -14,11 +14,18 @@ export interface Node {
   readonly args: unknown
 }
 
-interface Known {
-  /** Whether lines state the part of the model at a path; null where the path is none of the model. */
-  readonly isStated: (path: string) => boolean | null
-  /** Names of entries that a comprehension goes through. */
-  readonly entries: ReadonlySet<string>
+/** What is known of the parts of the model that an expression names. */
+export interface Stated {
+  /** Whether lines state what stands at a path: no other line changes it. Null where it is none of the model. */
+  isStated(path: string): boolean | null
+  isList(path: string): boolean
+  /** Whether further lines may put another value in the place of one that entries have by default. */
+  isReplaceable(path: string): boolean
+}
+
+interface Known extends Stated {
+  /** By the name of an entry that a comprehension goes through: the path of its list; null where it has none. */
+  readonly entries: ReadonlyMap<string, string | null>
 }
 
 const OPPOSITE: Readonly<Record<Change, Change>> = { none: 'none', more: 'fewer', fewer: 'more', any: 'any' }
@@ -28,8 +35,10 @@ function together(changes: readonly Change[]): Change {
   return real.length === 0 ? 'none' : real.length === 1 ? (real[0] ?? 'any') : 'any'
 }
 
-export function changeOf(node: Node, isStated: Known['isStated']): Change {
-  return change(node, { isStated, entries: new Set() })
+/** @param stated what is known of the model */
+export function changeOf(node: Node, stated: Stated): Change {
+  const { isStated, isList, isReplaceable } = stated
+  return change(node, { isStated, isList, isReplaceable, entries: new Map() })
 }
 
 function change(node: Node, known: Known): Change {
@@ -54,7 +63,7 @@ function change(node: Node, known: Known): Change {
     case 'id':
     case '.':
       // A truth value: no line that says so, and one may come.
-      return fieldChange(node, known) === 'none' ? 'none' : isEntryField(node, known) ? 'more' : 'any'
+      return fieldChange(node, known) === 'none' ? 'none' : onlyComes(node, known) ? 'more' : 'any'
     case 'rcall':
       return called(args, known)
     case 'call':
@@ -84,6 +93,22 @@ function isEntryField(node: Node, { entries }: Known): boolean {
   return root !== undefined && entries.has(root)
 }
 
+/** A field of an entry that keeps what lines state of it: where none does, a value may come. */
+function onlyComes(node: Node, known: Known): boolean {
+  if (!isEntryField(node, known)) return false
+  const path = wholePathOf(node, known)
+  return path !== null && !known.isReplaceable(path)
+}
+
+/** Of a field of an entry, from the model on: `i.mtu` of `interfaces` is `interfaces.mtu`. */
+function wholePathOf(node: Node, { entries }: Known): string | null {
+  const path = pathOf(node)
+  if (path === null) return null
+  const [root = '', ...rest] = path.split('.')
+  const list = entries.get(root)
+  return list === undefined ? path : list === null ? null : [list, ...rest].join('.')
+}
+
 /** Whether more lines may change a value itself. */
 function fieldChange(node: Node, known: Known): 'none' | 'any' {
   const path = pathOf(node)
@@ -97,49 +122,93 @@ function valueChange(node: Node, known: Known): Change {
   return change(node, known)
 }
 
-/** `x.size()`, of a list of the model. */
-function isSize(node: Node): boolean {
-  return node.op === 'rcall' && Array.isArray(node.args) && node.args[0] === 'size'
+/** What `size()` is asked of; null where it is not. */
+function sizedBy(node: Node): Node | null {
+  if (node.op !== 'rcall' || !Array.isArray(node.args) || node.args[0] !== 'size') return null
+  return node.args[1] as Node
 }
 
 function comparison(op: string, nodes: readonly Node[], known: Known): Change {
   const [left, right] = nodes
   if (!left || !right) return 'any'
-  if (op === 'in')
-    return isModelList(right, known) ? 'more' : together([valueChange(left, known), valueChange(right, known)])
-  if (isSize(left) && valueChange(right, known) === 'none')
-    return op === '>' || op === '>='
-      ? 'more'
-      : op === '<' || op === '<=' || (op === '==' && isNought(right))
-        ? 'fewer'
-        : 'any'
+  if (op === 'in') {
+    const found = onlyComes(left, known) ? 'more' : valueChange(left, known)
+    return together([found, listChange(right, known)])
+  }
+  const sized = sizedBy(left)
+  if (sized && valueChange(right, known) === 'none') return sizeComparison(op, listChange(sized, known), right)
   const changing = [left, right].filter((one) => valueChange(one, known) !== 'none')
   if (changing.length === 0) return 'none'
-  const null0 = [left, right].some((one) => one.op === 'value' && one.args === null)
-  if (null0) return op === '==' ? 'fewer' : 'more'
+  const [only] = changing
+  if (only === undefined || changing.length > 1) return 'any'
+  const isPath = pathOf(only) !== null
+  if (isPath && [left, right].some(isNull)) return op === '==' ? 'fewer' : 'more'
   // What an entry states is found; what it does not state may come.
-  if (changing.every((one) => isEntryField(one, known))) return op === '!=' ? 'fewer' : 'more'
+  if (onlyComes(only, known)) return op === '!=' ? 'fewer' : 'more'
   return 'any'
+}
+
+function sizeComparison(op: string, list: Change, right: Node): Change {
+  if (list !== 'more') return list === 'none' ? 'none' : 'any'
+  if (op === '>' || op === '>=') return 'more'
+  return op === '<' || op === '<=' || (op === '==' && isNought(right)) ? 'fewer' : 'any'
+}
+
+function isNull(node: Node): boolean {
+  return node.op === 'value' && node.args === null
 }
 
 function isNought(node: Node): boolean {
   return node.op === 'value' && Number(node.args) === 0
 }
 
-function isModelList(node: Node, known: Known): boolean {
+/** `more`: entries may come and none goes; `none`: it stays as it is. */
+function listChange(node: Node, known: Known): 'none' | 'more' | 'any' {
   const path = pathOf(node)
-  return path !== null && (isEntryField(node, known) || known.isStated(path) !== null)
+  if (path !== null) {
+    if (isEntryField(node, known)) return onlyComes(node, known) ? 'more' : 'any'
+    if (known.isStated(path) === null) return 'none'
+    return known.isList(path) ? 'more' : fieldChange(node, known)
+  }
+  const [name, target, parameters] = (node.op === 'rcall' ? node.args : []) as [string?, Node?, Node[]?]
+  const [variable, inner] = parameters ?? []
+  if ((name === 'filter' || name === 'map') && target && variable && inner) {
+    const list = listChange(target, known)
+    const within =
+      name === 'filter' ? changeWithin(target, variable, inner, known) : mapChange(target, variable, inner, known)
+    const all = together([list, within])
+    return all === 'fewer' ? 'any' : all
+  }
+  return valueChange(node, known) === 'none' ? 'none' : 'any'
+}
+
+function mapChange(target: Node, variable: Node, inner: Node, known: Known): Change {
+  return valueChange(inner, through(target, variable, known)) === 'none' ? 'none' : 'any'
+}
+
+function changeWithin(target: Node, variable: Node, inner: Node, known: Known): Change {
+  return change(inner, through(target, variable, known))
+}
+
+/** What is known within a comprehension over a list. */
+function through(target: Node, variable: Node, known: Known): Known {
+  return { ...known, entries: new Map([...known.entries, [pathOf(variable) ?? '', listPathOf(target, known)]]) }
+}
+
+/** Where the entries of a list stand in the model, also of one that was filtered; null where they stand nowhere. */
+function listPathOf(node: Node, known: Known): string | null {
+  if (node.op !== 'rcall') return wholePathOf(node, known)
+  const [name, target] = node.args as [string, Node]
+  return name === 'filter' ? listPathOf(target, known) : null
 }
 
 function called(args: readonly unknown[], known: Known): Change {
   const [name, target, parameters] = args as [string, Node, Node[]]
-  const variable = parameters[0] ? pathOf(parameters[0]) : null
-  const inner = parameters[1]
-  if ((name === 'exists' || name === 'all') && variable !== null && inner) {
-    const within = change(inner, { ...known, entries: new Set([...known.entries, variable]) })
-    if (!isModelList(target, known)) return within
-    if (name === 'exists') return within === 'none' || within === 'more' ? 'more' : 'any'
-    return within === 'none' || within === 'fewer' ? 'fewer' : 'any'
+  const [variable, inner] = parameters
+  if ((name === 'exists' || name === 'all') && variable && inner) {
+    const list = listChange(target, known)
+    const within = changeWithin(target, variable, inner, known)
+    return together([name === 'all' && list === 'more' ? 'fewer' : list, within])
   }
   return together([target, ...parameters].filter(isNode).map((one) => valueChange(one, known))) === 'none'
     ? 'none'

@@ -4,7 +4,7 @@ import { blocksAlong, doubtsAlong } from './blocks.ts'
 import { compileCondition, type Condition } from './conditions.ts'
 import { isUnderstood, unreadAbout, unreadLike } from './doubt.ts'
 import { EvaluationContext } from './evaluation-context.ts'
-import { MAX_PLACES, tidy, type CitedRange } from './evidence.ts'
+import { MAX_PLACES, tidy, type CitedRange, type Finding } from './evidence.ts'
 import type { Names } from './judged.ts'
 import { LineMatcher } from './line-matcher.ts'
 import { compileEntryExpression, compileModelExpression, pathsIn } from './model-fields.ts'
@@ -20,6 +20,8 @@ export interface Subject {
   readonly nodes: readonly ConfigNode[]
   /** Path of the entry of the model that it is, if it is one. */
   readonly path?: string
+  /** Set where it is not known whether the rule speaks of it: what that rests on. */
+  readonly doubt?: Finding
 }
 
 export function compileSubjects(source: RuleBody): (context: EvaluationContext) => Subject[] {
@@ -38,8 +40,9 @@ export function compileSubjects(source: RuleBody): (context: EvaluationContext) 
             ...names,
             block: statement.text,
           })
-          if (where && where(own).truth === false) continue
-          subjects.push({ name: statement.text, context: own, nodes: statement.nodes })
+          const meant = where?.(own)
+          if (meant?.truth === false) continue
+          subjects.push({ name: statement.text, context: own, nodes: statement.nodes, ...doubtOf(meant) })
         }
       }
       return subjects
@@ -63,6 +66,10 @@ export function compileSubjects(source: RuleBody): (context: EvaluationContext) 
       }
     })
   }
+}
+
+function doubtOf(meant: Finding | undefined): { doubt?: Finding } {
+  return meant?.truth === 'unknown' ? { doubt: meant } : {}
 }
 
 /** Unread lines that may be, or belong to, subjects that nobody knows of. */
@@ -127,9 +134,12 @@ function modelSubjects(each: {
   const isMeant = each.where === undefined ? null : compileEntryExpression(each.where, each.as)
   const where = each.where === undefined || isMeant ? null : compileModelExpression(each.where)
   const having = each.having === undefined ? null : compileCondition(each.having)
+  /** Of a record that is not whole: lines that are missing may make an entry a subject, or none. */
+  const whereUnsure = each.where === undefined ? null : compileCondition({ model: each.where })
   return (context) => {
+    const isWhole = context.device.effective.tree.faults.length === 0
     return entriesAt(context.names, each.model).flatMap(({ entry, path }): Subject[] => {
-      if (isMeant && isMeant(context.names, entry) !== true) return []
+      if (isWhole && isMeant && isMeant(context.names, entry) !== true) return []
       const own = new EvaluationContext(
         context.device,
         context.scope,
@@ -137,11 +147,14 @@ function modelSubjects(each: {
         { [each.as]: entry },
         { [each.as]: path },
       )
-      if (where && where(own) !== true) return []
-      if (having && having(own).truth === false) return []
+      if (isWhole && where && where(own) !== true) return []
+      const meant = [isWhole ? undefined : whereUnsure?.(own), having?.(own)]
+      if (meant.some((finding) => finding?.truth === false)) return []
       const name = String(nameOf(own))
       own.names['block'] = name
-      return [{ name, context: own, nodes: [], path }]
+      return [
+        { name, context: own, nodes: [], path, ...doubtOf(meant.find((finding) => finding?.truth === 'unknown')) },
+      ]
     })
   }
 }

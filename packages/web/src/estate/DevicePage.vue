@@ -45,7 +45,10 @@ const { data: device, attempt } = read
 const { data: model } = said
 const { data: state } = seen
 const verdicts = computed(() => judged.data.value ?? [])
-const problem = computed(() => [read, judged, said, seen].map((one) => one.problem.value).find(Boolean) ?? '')
+const answers = [read, judged, said, seen]
+const problem = computed(() => answers.map((one) => one.problem.value).find(Boolean) ?? '')
+/** Which tabs there are is told by all four. */
+const complete = computed(() => answers.every(({ data }) => data.value !== null))
 provideOrigins(model)
 watch(model, (now) => {
   if (!now) return
@@ -156,7 +159,7 @@ const recordColumns: Column<HeldRecord>[] = [
 <template>
   <div class="page">
     <ProblemNote :text="problem" />
-    <template v-if="device">
+    <template v-if="device && complete">
       <div class="page-head">
         <div class="grow">
           <p class="quiet">

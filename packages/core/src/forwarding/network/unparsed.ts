@@ -1,6 +1,7 @@
 /**
- * Lines that nobody understood, in parts of a configuration that can bear on what a packet meets: every packet that may
- * meet them is undecided. Which parts those are is data of each dialect, from memory and common practice.
+ * Lines that are missing, and lines that nobody understood in parts of a configuration that can bear on what a packet
+ * meets: every packet that may meet them is undecided. Which parts those are is data of each dialect, from memory and
+ * common practice.
  */
 import { dialectById, type Dialect } from '../../dialects/index.ts'
 import { formsAbout, mayBe, type ModelledDevice, type UnreadStatement } from '../../model/index.ts'
@@ -10,6 +11,8 @@ import type { NetworkDevice } from './interfaces.ts'
 /** Unparsed lines by where packets meet them: on the device as a whole, or at one of its interfaces. */
 export interface Unparsed {
   readonly device: readonly Exhibit[]
+  /** Why the configuration is not whole, with the lines that show it; null where it is. */
+  readonly incomplete: { readonly words: string; readonly exhibits: readonly Exhibit[] } | null
   /** By name of the interface, in lower case. */
   readonly ports: ReadonlyMap<string, readonly Exhibit[]>
 }
@@ -56,7 +59,22 @@ export function unparsedOf({
     if (port !== null) ports.set(port, [...(ports.get(port) ?? []), ...exhibits])
     else if (spoken && bears(spoken, unread)) device.push(...exhibits)
   }
-  return { device, ports }
+  return { device, ports, incomplete: incompleteOf(name, modelled) }
+}
+
+/** Whatever a packet meets, a line that is missing may have it otherwise: a filter, a route, an interface. */
+function incompleteOf(device: string, modelled: ModelledDevice | null): Unparsed['incomplete'] {
+  const [first] = modelled?.faults ?? []
+  if (!first) return null
+  const record = recordOf(modelled)
+  return {
+    words: incompleteWords(first),
+    exhibits: modelled?.faults.map(({ line }) => ({ device, record, from: line, to: line })) ?? [],
+  }
+}
+
+export function incompleteWords({ line, reason }: ModelledDevice['faults'][number]): string {
+  return `the configuration is incomplete (line ${line}: ${reason})`
 }
 
 /** The record that a configuration was read from: that of any of its lines. */

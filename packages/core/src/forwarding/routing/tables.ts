@@ -1,6 +1,7 @@
 import { forwardingRulesOf } from '../../dialects/index.ts'
 import { addressWords, parsePrefix, type Family, type ModelledDevice } from '../../model/index.ts'
 import type { NetworkDevice, DeviceInterface } from '../network/interfaces.ts'
+import { incompleteWords } from '../network/unparsed.ts'
 import { capturedRoutes } from './captured-routes.ts'
 import { computedRoutes, type Leaked } from './computed-routes.ts'
 import { LongestMatch } from './longest-match.ts'
@@ -115,6 +116,8 @@ function missingOf({ modelled, dialect, reading }: NetworkDevice, vrf: string | 
   if (!modelled) return 'no record of the device could be parsed'
   if (forwardingRulesOf(dialect).tables === 'kernel' && !reading.records.some(({ form }) => form === 'ip -j route'))
     return 'the kernel routing table was not captured'
+  const [fault] = modelled.faults
+  if (fault) return `the table was not captured, and ${incompleteWords(fault)}`
   const { ospf, bgp } = modelled.model
   const lost = mayBeAddress(modelled)
   if (lost !== null) return `the table was not captured, and an unparsed line of ${lost} may be an address`

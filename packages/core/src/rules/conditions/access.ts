@@ -56,16 +56,18 @@ function compileAccess({ list: name, service, is }: Access): CompiledCondition {
   return (context) => {
     const { device } = context
     const named = evaluate(context)
-    if (typeof named !== 'string' || named === '') return new Finding(false, () => fields(context))
     const { model, faults } = device.modelled()
-    const at = model.accessLists.flatMap((list, i) => (list.name === named ? [i] : []))
     const [fault] = faults
+    const why = fault ? `the record is incomplete (line ${fault.line}: ${fault.reason})` : undefined
+    // The line that names the list may be missing.
+    if (typeof named !== 'string' || named === '')
+      return new Finding(fault ? 'unknown' : false, () => fields(context), { why })
+    const at = model.accessLists.flatMap((list, i) => (list.name === named ? [i] : []))
     const doubts = unreadAbout(device, ['accessLists', ...pathsIn(name, context)])
     const places = (): ReturnType<typeof fields> => [
       ...fields(context),
       ...at.flatMap((i) => placesOf(device, `accessLists[${i}]`)),
     ]
-    const why = fault ? `the record is incomplete (line ${fault.line}: ${fault.reason})` : undefined
     if (is === 'undefined')
       return new Finding(at.length > 0 ? false : fault ? 'unknown' : true, places, { why }, doubts)
     const { open, why: words } =

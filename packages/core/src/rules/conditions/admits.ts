@@ -2,6 +2,7 @@ import { z } from 'zod'
 import type { Admission } from '../../headers/index.ts'
 import { parsePrefix } from '../../model/index.ts'
 import type { CompiledCondition } from '../compiled-condition.ts'
+import { incomplete } from '../incomplete.ts'
 import { Finding, searched } from '../evidence.ts'
 import { compileTemplate, expressionsInTemplate } from '../expression.ts'
 import { linesOfAdmission, linesOfList, listNamed } from '../named-list.ts'
@@ -41,6 +42,10 @@ function compileAdmits({ list: name, sources }: Admits): CompiledCondition {
   return (context) => {
     const { device, names } = context
     const named = listNamed(context, template.render(names), 'ipv4')
+    // A line that is missing may let packets in, or keep them out: of the list, or of what it names.
+    const hidden = device.effective.tree.faults.length > 0
+    if (hidden)
+      return new Finding('unknown', () => (named ? linesOfList(device, named) : context.whole()), incomplete(context))
     if (!named) return new Finding(true, () => searched(device.record, device.effective.tree, []))
     const entering: string[] = []
     const admitted: Admission[] = []

@@ -1,5 +1,6 @@
 import { z } from 'zod'
-import { incomplete, type CompiledCondition } from '../compiled-condition.ts'
+import type { CompiledCondition } from '../compiled-condition.ts'
+import { incomplete } from '../incomplete.ts'
 import { unreadLike } from '../doubt.ts'
 import { Finding, placeOf } from '../evidence.ts'
 import { userPattern } from '../expression.ts'

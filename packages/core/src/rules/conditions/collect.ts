@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import type { CompiledCondition } from '../compiled-condition.ts'
+import { incomplete } from '../incomplete.ts'
 import { unreadLike } from '../doubt.ts'
 import { Finding, NOWHERE } from '../evidence.ts'
 import { LineMatcher } from '../line-matcher.ts'
@@ -31,6 +32,8 @@ function compileCollect({ of, take, as }: Collect): CompiledCondition {
   const lines = new LineMatcher([of].flat())
   return (context) => {
     context.names[as] = lines.all(context).map(({ names }) => String(names[take]))
-    return new Finding(true, NOWHERE, undefined, unreadLike(context, lines.patterns))
+    // A list that may be short makes what is asked of it unknown.
+    const truth = context.mayHideLines ? 'unknown' : true
+    return new Finding(truth, NOWHERE, incomplete(context), unreadLike(context, lines.patterns))
   }
 }

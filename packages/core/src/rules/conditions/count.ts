@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { inBlocks } from '../blocks.ts'
-import { incomplete, type CompiledCondition } from '../compiled-condition.ts'
+import type { CompiledCondition } from '../compiled-condition.ts'
+import { incomplete } from '../incomplete.ts'
 import { unreadLike } from '../doubt.ts'
 import { Finding, searched } from '../evidence.ts'
 import { LineMatcher } from '../line-matcher.ts'

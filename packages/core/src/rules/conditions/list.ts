@@ -1,5 +1,6 @@
 import { z } from 'zod'
-import { incomplete, type CompiledCondition } from '../compiled-condition.ts'
+import type { CompiledCondition } from '../compiled-condition.ts'
+import { incomplete } from '../incomplete.ts'
 import { Finding, searched, type CitedRange } from '../evidence.ts'
 import { compileTemplate, expressionsInTemplate } from '../expression.ts'
 import { linesOfAdmission, linesOfList, listNamed } from '../named-list.ts'
@@ -46,6 +47,7 @@ function compileList({ name, family, is }: ListQuestion): CompiledCondition {
     if (is === 'missing') return new Finding(false, lines)
     if (is === 'empty')
       return new Finding(named.list.list.entries.length > 0 ? false : hidden ? 'unknown' : true, lines)
+    if (hidden) return new Finding('unknown', lines, incomplete(context))
     const open = named.list.openToAll
     return new Finding(
       open.answer === 'undecided' ? 'unknown' : open.answer === 'some',

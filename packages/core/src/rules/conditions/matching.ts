@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { inBlocks } from '../blocks.ts'
-import { incomplete, type CompiledCondition } from '../compiled-condition.ts'
+import type { CompiledCondition } from '../compiled-condition.ts'
+import { incomplete } from '../incomplete.ts'
 import { unreadHere } from '../doubt.ts'
 import { Finding } from '../evidence.ts'
 import { userPattern } from '../expression.ts'

@@ -1,5 +1,6 @@
 import { z } from 'zod'
-import { incomplete, type CompiledCondition } from '../compiled-condition.ts'
+import type { CompiledCondition } from '../compiled-condition.ts'
+import { incomplete } from '../incomplete.ts'
 import { unreadLike } from '../doubt.ts'
 import { Finding } from '../evidence.ts'
 import { canonicalHost } from '../expression.ts'

@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import type { Scope } from '../../syntax/index.ts'
-import { incomplete, type CompiledCondition } from '../compiled-condition.ts'
+import type { CompiledCondition } from '../compiled-condition.ts'
+import { incomplete } from '../incomplete.ts'
 import { unreadLike } from '../doubt.ts'
 import { EvaluationContext } from '../evaluation-context.ts'
 import { Finding, NOWHERE, doubtsOf, placeOf, searched, type CitedRange } from '../evidence.ts'
