@@ -24,6 +24,12 @@ export function followSystem(change: (theme: 'light' | 'dark') => void): void {
   })
 }
 
+/** Paper is white, whatever the screen is. */
+function printLight(change: (theme: 'light' | 'dark') => void): void {
+  window.addEventListener('beforeprint', () => change('light'))
+  window.addEventListener('afterprint', () => change(themeFor(themeChoice())))
+}
+
 /** Every component's defaults are set here, so that no page restyles one. */
 export function makeVuetify(nonce: string) {
   const vuetify = createVuetify({
@@ -47,5 +53,6 @@ export function makeVuetify(nonce: string) {
     },
   })
   followSystem((theme) => vuetify.theme.change(theme))
+  printLight((theme) => vuetify.theme.change(theme))
   return vuetify
 }

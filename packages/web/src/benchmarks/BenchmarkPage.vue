@@ -9,6 +9,7 @@ import { computed, nextTick, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { addressOf } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
+import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useQuery } from '../shared/query.ts'
 import SeverityNotches from '../shared/SeverityNotches.vue'
@@ -64,7 +65,10 @@ const columns: Column<BenchmarkView['rules'][number]>[] = [
 
 <template>
   <div class="page">
-    <ProblemNote :text="problem" />
+    <EmptyPage v-if="problem && !view" whole :title="$t('benchmarks.cannotBeShown')" :text="problem">
+      <v-btn variant="flat" :to="`/e/${engagement.id}/benchmarks`">{{ $t('benchmarks.goToBenchmarks') }}</v-btn>
+    </EmptyPage>
+    <ProblemNote v-else :text="problem" />
     <template v-if="view">
       <div class="page-head">
         <div class="grow">

@@ -11,6 +11,7 @@ import { call, addressOf } from '../api/client.ts'
 import { absoluteTime } from '../shared/time.ts'
 import ProbePanel from '../collect/ProbePanel.vue'
 import AgeText from '../shared/AgeText.vue'
+import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useQuery } from '../shared/query.ts'
 import SeverityNotches from '../shared/SeverityNotches.vue'
@@ -158,7 +159,10 @@ const recordColumns: Column<HeldRecord>[] = [
 
 <template>
   <div class="page">
-    <ProblemNote :text="problem" />
+    <EmptyPage v-if="problem && !device" whole :title="$t('estate.deviceCannotBeShown')" :text="problem">
+      <v-btn variant="flat" :to="`/e/${engagement.id}/estate`">{{ $t('estate.goToEstate') }}</v-btn>
+    </EmptyPage>
+    <ProblemNote v-else :text="problem" />
     <template v-if="device && complete">
       <div class="page-head">
         <div class="grow">

@@ -165,7 +165,7 @@ async function labelled(): Promise<void> {
       :rows="rows"
       :columns="columns"
       :selectable="engagement.may.describe"
-      height="calc(100vh - 250px)"
+      height="max(300px, 100vh - 250px)"
       @open="(row) => router.push(`estate/${row.id}`)"
     >
       <template #name="{ row }"
@@ -216,6 +216,11 @@ async function labelled(): Promise<void> {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+@media print {
+  .labels {
+    min-width: 170px;
+  }
 }
 .group {
   max-width: 230px;

@@ -41,7 +41,7 @@ function open({ a, b }: Row): void {
     :one="$t('estate.oneLink')"
     :rows="rows"
     :columns="columns"
-    height="calc(100vh - 250px)"
+    height="max(300px, 100vh - 250px)"
     @open="open"
   />
 </template>

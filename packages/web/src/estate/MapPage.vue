@@ -9,6 +9,7 @@ import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import { wordsOf } from '../api/client.ts'
+import { usePrinting } from '../shared/printing.ts'
 import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import EstateHead from './EstateHead.vue'
@@ -337,8 +338,9 @@ const savePng = (): void =>
     'map.png',
     graph?.png({ full: true, scale: 2, maxWidth: 8000, maxHeight: 8000, bg: colours.value['background'] ?? '' }) ?? '',
   )
-function saveSvg(): void {
-  if (!graph) return
+/** The map as it is drawn now, as text of a picture that scales. */
+function svgText(): string {
+  if (!graph) return ''
   const boxOf = (node: cytoscape.NodeSingular) => ({ ...node.position(), width: node.width(), height: node.height() })
   const frames = graph.nodes('[kind="site"]').map((node) => {
     const { x1, y1, w, h } = node.boundingBox({ includeLabels: false })
@@ -367,14 +369,28 @@ function saveSvg(): void {
       title: `${link?.a.device} ${link?.a.port ?? ''} – ${link?.b.device} ${link?.b.port ?? ''}: ${title}`,
     }
   })
-  const text = svgOf(
+  return svgOf(
     t('estate.mapOf', { title: engagement.view?.title ?? '', title2: engagement.b?.title ?? '' }),
     nodes,
     frames,
     lines,
     colours.value,
   )
-  const url = URL.createObjectURL(new Blob([text], { type: 'image/svg+xml' }))
+}
+/* A board that scrolls cannot be printed: paper gets the picture. */
+const paper = useTemplateRef<HTMLElement>('paper')
+watch(
+  usePrinting(),
+  (printing) => {
+    const picture =
+      printing && graph ? [new DOMParser().parseFromString(svgText(), 'image/svg+xml').documentElement] : []
+    paper.value?.replaceChildren(...picture)
+  },
+  { flush: 'sync' },
+)
+function saveSvg(): void {
+  if (!graph) return
+  const url = URL.createObjectURL(new Blob([svgText()], { type: 'image/svg+xml' }))
   save('map.svg', url)
   URL.revokeObjectURL(url)
 }
@@ -455,6 +471,7 @@ const wordsOfPicked = computed(() =>
             :aria-label="$t('estate.mapOfTheEstateArrow')"
             @keydown="onKey"
           />
+          <div ref="paper" class="on-paper" />
           <p v-if="laying" class="laying panel" role="status">
             {{ $t('estate.layingTheMapOut') }}
             <v-btn
@@ -541,6 +558,21 @@ const wordsOfPicked = computed(() =>
 .holder {
   position: absolute;
   inset: 0;
+}
+.on-paper {
+  display: none;
+}
+@media print {
+  .holder {
+    display: none;
+  }
+  .on-paper {
+    display: block;
+  }
+  .on-paper :deep(svg) {
+    width: 100%;
+    height: auto;
+  }
 }
 .laying {
   position: absolute;

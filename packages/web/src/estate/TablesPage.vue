@@ -105,7 +105,7 @@ async function show({ at }: Row['members'][number]): Promise<void> {
       :label="(TABLES.find(({ id }) => id === table)?.title ?? '').toLowerCase().replace('vlans', 'VLANs')"
       :rows="view.rows"
       :columns="columns"
-      height="calc(100vh - 420px)"
+      height="max(300px, 100vh - 420px)"
       @open="open"
     >
       <template #who="{ row }"

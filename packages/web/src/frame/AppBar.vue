@@ -30,7 +30,7 @@ const help = computed(() => `/e/${engagement.id}/guide/${String(route.meta['help
           <v-list-item to="/?all" :title="$t('frame.allEngagements')" />
         </v-list>
       </v-menu>
-      <span class="quiet" aria-hidden="true">▸</span><span>{{ place }}</span>
+      <span class="quiet place" aria-hidden="true">▸</span><span class="place">{{ place }}</span>
     </div>
     <SearchField />
     <div class="work">
@@ -88,5 +88,15 @@ const help = computed(() => `/e/${engagement.id}/guide/${String(route.meta['help
   width: 30px;
   height: 30px;
   color: rgb(var(--v-theme-on-surface));
+}
+/* At 200 % the title of the page says where one is. */
+@media (max-width: 900px) {
+  .bar {
+    grid-template-columns: minmax(110px, 1fr) minmax(120px, 1fr) auto;
+    gap: 10px;
+  }
+  .place {
+    display: none;
+  }
 }
 </style>

@@ -36,7 +36,7 @@ const shown = computed(() => {
 }
 .entry {
   display: grid;
-  grid-template-columns: minmax(160px, 240px) minmax(0, 1fr);
+  grid-template-columns: minmax(110px, 1fr) minmax(0, 4fr);
   gap: 4px 24px;
   padding: 8px 16px;
 }

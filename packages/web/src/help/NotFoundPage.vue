@@ -13,7 +13,7 @@ const home = computed(() =>
 
 <template>
   <div class="page">
-    <EmptyPage :title="$t('help.pageNotFound')" :text="$t('help.noPageAt', { path: route.path })">
+    <EmptyPage whole :title="$t('help.pageNotFound')" :text="$t('help.noPageAt', { path: route.path })">
       <v-btn variant="flat" :to="home">{{ home === '/' ? $t('help.goToEngagements') : $t('help.goToOverview') }}</v-btn>
       <v-btn @click="router.back()">{{ $t('help.goBack') }}</v-btn>
     </EmptyPage>

@@ -63,6 +63,8 @@ export const en = {
     theServerAnsweredWithStatus: 'The server answered with status {status}.',
   },
   benchmarks: {
+    cannotBeShown: 'This benchmark cannot be shown',
+    goToBenchmarks: 'Go to benchmarks',
     copyToOwnRules: 'Copy to own rules',
     profile: 'Profile {profile}',
     fittedBy: ', fitted by {fittedBy}',
@@ -400,6 +402,8 @@ export const en = {
     removeDevice: 'Remove device',
   },
   estate: {
+    deviceCannotBeShown: 'This device cannot be shown',
+    goToEstate: 'Go to estate',
     enterATitle: 'Enter a title.',
     enterAFilter: 'Enter a filter.',
     theFilterIsNotValid: 'The filter is not valid.',
@@ -1662,6 +1666,8 @@ export const en = {
       'Traffic is computed from configurations. Import configurations or collect from devices first.',
   },
   verdicts: {
+    cannotBeShown: 'This verdict cannot be shown',
+    goToVerdicts: 'Go to verdicts',
     framework: 'Framework',
     number: 'Number',
     enterAReason: 'Enter a reason.',

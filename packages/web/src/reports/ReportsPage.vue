@@ -208,7 +208,7 @@ const chartWords = computed(() =>
 }
 .preview {
   width: 100%;
-  height: calc(100vh - 190px);
+  height: max(300px, 100vh - 190px);
   min-height: 420px;
   background: rgb(var(--v-theme-surface));
 }

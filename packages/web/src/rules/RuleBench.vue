@@ -206,7 +206,18 @@ usePageKeys([
   min-width: 0;
 }
 .yaml {
-  height: calc(100vh - 270px);
+  height: max(300px, 100vh - 270px);
+}
+@media (max-width: 900px) {
+  .bench {
+    grid-template-columns: minmax(0, 1fr);
+  }
+  .bar {
+    flex-wrap: wrap;
+  }
+  .which {
+    flex: 1 0 200px;
+  }
 }
 .broken {
   color: rgb(var(--v-theme-fail));

@@ -173,8 +173,12 @@ const columns: Column<AccountView>[] = [
   padding: 14px 18px;
   margin-top: 14px;
   display: grid;
+  grid-template-columns: minmax(0, 1fr);
   gap: 8px;
   justify-items: start;
+}
+.block > .data-table {
+  width: 100%;
 }
 .block table {
   width: 100%;

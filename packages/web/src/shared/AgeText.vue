@@ -30,6 +30,8 @@ const title = computed(() =>
 /* Paper does not grow older with the day: it shows the time itself. */
 @media print {
   .age {
+    display: inline-block;
+    min-width: 110px;
     font-size: 0;
   }
   .age::after {

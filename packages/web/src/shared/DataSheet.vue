@@ -158,7 +158,7 @@ const exportCsv = (): void => saveText(`${props.name}.csv`, csvOf(kept.value, sh
 </script>
 
 <template>
-  <div class="sheet panel">
+  <div class="sheet panel wide-on-paper">
     <div class="tools">
       <span class="quiet" aria-live="polite"
         >{{ selectable && selected.length > 0 ? `${$t('shared.selectedOf', { selected: selected.length })} ` : ''

@@ -1,9 +1,10 @@
 <script setup lang="ts" generic="Row extends object">
 import { mdiDownload } from '@mdi/js'
-import { computed, nextTick, onMounted, onUnmounted, onUpdated, ref, shallowRef, triggerRef, watch } from 'vue'
+import { computed, nextTick, onMounted, onUpdated, ref, shallowRef, triggerRef, watch } from 'vue'
 import { t } from '../messages/index.ts'
 import { csvOf, nextSort, rowsWith, saveText, shownOf, sortedRows, type Column } from './columns.ts'
 import { grouped } from './numbers.ts'
+import { usePrinting } from './printing.ts'
 import { RowHeights } from './row-heights.ts'
 
 /**
@@ -95,11 +96,7 @@ const USUAL = 34
 const [DRAWN, BEFORE] = [80, 20]
 const scroller = ref<HTMLElement | null>(null)
 const scrolled = ref(0)
-const printing = ref(false)
-const PRINTING = ['beforeprint', 'afterprint'] as const
-const onPrint = (event: Event): void => void (printing.value = event.type === 'beforeprint')
-onMounted(() => PRINTING.forEach((name) => window.addEventListener(name, onPrint)))
-onUnmounted(() => PRINTING.forEach((name) => window.removeEventListener(name, onPrint)))
+const printing = usePrinting()
 const virtual = computed(() => props.height !== undefined && kept.value.length > VIRTUAL && !printing.value)
 const heights = shallowRef(new RowHeights(0, USUAL))
 watch(

@@ -1,11 +1,11 @@
 <script setup lang="ts">
-/** What belongs on an empty page, and the step that brings it. */
-defineProps<{ title: string; text: string }>()
+/** What belongs on an empty page, and the step that brings it; `whole`: nothing else stands on the page. */
+defineProps<{ title: string; text: string; whole?: boolean }>()
 </script>
 
 <template>
   <div class="empty panel">
-    <h2>{{ title }}</h2>
+    <component :is="whole ? 'h1' : 'h2'">{{ title }}</component>
     <p class="quiet">{{ text }}</p>
     <div class="step"><slot /></div>
   </div>

@@ -110,7 +110,7 @@ const RISKS: Readonly<Record<string, string>> = {
 </script>
 
 <template>
-  <div>
+  <div class="wide-on-paper">
     <div class="tools">
       <v-autocomplete v-model="who" :items="choices" :label="$t('common.devices')" class="who" />
       <v-checkbox v-model="openOnly" :label="$t('verdicts.openOnly')" />
@@ -226,7 +226,7 @@ const RISKS: Readonly<Record<string, string>> = {
 }
 .scroll {
   overflow: auto;
-  max-height: calc(100vh - 262px);
+  max-height: max(300px, 100vh - 262px);
 }
 .remediation {
   border-collapse: separate;

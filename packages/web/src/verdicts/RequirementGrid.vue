@@ -134,7 +134,7 @@ const wordsOf = (device: string, number: string, cell: MatrixCell): string =>
 .scroll {
   position: relative;
   overflow: auto;
-  max-height: calc(100vh - 262px);
+  max-height: max(300px, 100vh - 262px);
 }
 .grid {
   border-collapse: separate;

@@ -245,7 +245,7 @@ const linkTo = (id: number): string => `/e/${String(route.params['engagement'])}
 </script>
 
 <template>
-  <div>
+  <div class="wide-on-paper">
     <div class="tools">
       <v-select v-model="matrixOf" :items="columnsAre" :label="$t('verdicts.columns')" class="only" />
       <v-select v-if="!framework" v-model="groupBy" :items="rowsBy" :label="$t('verdicts.groupRulesBy')" class="by" />
@@ -423,7 +423,7 @@ th.requirements {
 .scroll {
   position: relative;
   overflow: auto;
-  max-height: calc(100vh - 262px);
+  max-height: max(300px, 100vh - 262px);
 }
 .grid {
   border-collapse: separate;
@@ -535,5 +535,24 @@ td {
   gap: 14px;
   margin-top: 8px;
   font-size: 12.5px;
+}
+/* Low windows, such as at 200 %: the legend would cover what it explains. */
+@media (max-height: 560px) {
+  .legend {
+    position: static;
+  }
+}
+@media print {
+  .requirements {
+    display: none;
+  }
+  .rule {
+    min-width: 200px;
+  }
+  .device,
+  .cell {
+    width: 22px !important;
+    min-width: 22px !important;
+  }
 }
 </style>

@@ -134,7 +134,7 @@ function without(name: string): void {
       :remote="{ total, csv, busy: loading }"
       :selectable="engagement.may.remediate || engagement.may.waive"
       v-model:selected="selected"
-      height="calc(100vh - 312px)"
+      height="max(300px, 100vh - 312px)"
       @open="(row) => router.push(`/e/${engagement.id}/verdicts/${auditId}/${row.id}`)"
     >
       <template #bulk>

@@ -5,6 +5,7 @@ import { computed, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import DataTable from '../shared/DataTable.vue'
 import type { Column } from '../shared/columns.ts'
+import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useQuery } from '../shared/query.ts'
 import SeverityNotches from '../shared/SeverityNotches.vue'
@@ -102,7 +103,10 @@ const referenceColumns: Column<VerdictView['references'][number]>[] = [
 
 <template>
   <div class="page">
-    <ProblemNote :text="problem" />
+    <EmptyPage v-if="problem && !view" whole :title="$t('verdicts.cannotBeShown')" :text="problem">
+      <v-btn variant="flat" :to="`/e/${engagement.id}/verdicts`">{{ $t('verdicts.goToVerdicts') }}</v-btn>
+    </EmptyPage>
+    <ProblemNote v-else :text="problem" />
     <template v-if="view && verdict">
       <div class="trail">
         <p class="quiet">

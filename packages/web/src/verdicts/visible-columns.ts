@@ -1,4 +1,5 @@
 import { computed, onUnmounted, ref, type ComponentPublicInstance } from 'vue'
+import { usePrinting } from '../shared/printing.ts'
 
 /** Width of a column in pixels, as the style of the grid says. */
 export const COLUMN = 34
@@ -6,7 +7,7 @@ export const COLUMN = 34
 const BESIDE = 8
 
 /**
- * The columns to draw of many, by how far a box is scrolled.
+ * The columns to draw of many, by how far a box is scrolled; all of them on paper.
  * @param count all columns
  * @returns `first` and `end` of those drawn, the width of those `before` and `after` them in pixels; `box` takes the
  * scrolled element; `bring` scrolls a column into sight
@@ -32,8 +33,9 @@ export function useVisibleColumns(count: () => number) {
     observer?.observe(element)
   }
   onUnmounted(() => observer?.disconnect())
-  const first = computed(() => firstOf(scrolled.value, count()))
-  const end = computed(() => endOf(scrolled.value, width.value, count()))
+  const printing = usePrinting()
+  const first = computed(() => (printing.value ? 0 : firstOf(scrolled.value, count())))
+  const end = computed(() => (printing.value ? count() : endOf(scrolled.value, width.value, count())))
   /** What is drawn follows at once, not with the event of scrolling. */
   function bring(column: number): void {
     if (!element || (column >= first.value + BESIDE && column < end.value - BESIDE)) return

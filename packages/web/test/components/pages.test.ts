@@ -1,11 +1,15 @@
 import { expect } from 'chai'
 import { component, serve, settled, shown } from './stage.ts'
 
+const BenchmarkPage = await component('benchmarks/BenchmarkPage.vue')
+const DevicePage = await component('estate/DevicePage.vue')
+const VerdictPage = await component('verdicts/VerdictPage.vue')
 const AlertList = await component('collect/AlertList.vue')
 const EstatePage = await component('estate/EstatePage.vue')
 const KeyPanel = await component('settings/KeyPanel.vue')
 const OverviewPage = await component('overview/OverviewPage.vue')
 const ScheduleList = await component('collect/ScheduleList.vue')
+const { useVisibleColumns } = await import('../../src/verdicts/visible-columns.ts')
 const { useEngagement } = await import('../../src/stores/engagement.ts')
 
 const BASE = '/api/engagements/0'
@@ -162,5 +166,36 @@ describe('alerts and schedules', () => {
     await asLead()
     expect(wrapper.text()).to.contain('nobody answers GET /api/engagements/0/groups')
     served.stop()
+  })
+})
+
+describe('a page of something that is not there', () => {
+  const pages = [
+    [BenchmarkPage, '/e/:engagement/benchmarks/:benchmark', '/e/0/benchmarks/none', 'This benchmark cannot be shown'],
+    [DevicePage, '/e/:engagement/estate/:device', '/e/0/estate/99', 'This device cannot be shown'],
+    [VerdictPage, '/e/:engagement/verdicts/:audit/:verdict', '/e/0/verdicts/1/99', 'This verdict cannot be shown'],
+  ] as const
+  for (const [tested, route, at, title] of pages)
+    it(`${title}: says why, and leads back`, async () => {
+      const served = serve({ 'GET /api/dialects': [], 'GET /api/frameworks': [] })
+      const { wrapper } = await shown(tested, { route, at })
+      expect(wrapper.find('h1').text()).to.equal(title)
+      expect(wrapper.text()).to.contain('nobody answers')
+      expect(wrapper.find('a[href]').attributes('href')).to.equal(at.split('/').slice(0, 4).join('/'))
+      served.stop()
+    })
+})
+
+describe('the grid on paper', () => {
+  it('draws all columns while the page is printed', async () => {
+    const many = { template: '<p :ref="box">{{ first }}–{{ end }}</p>', setup: () => useVisibleColumns(() => 400) }
+    const { wrapper } = await shown(many)
+    expect(wrapper.text()).to.not.equal('0–400')
+    window.dispatchEvent(new Event('beforeprint'))
+    await settled()
+    expect(wrapper.text()).to.equal('0–400')
+    window.dispatchEvent(new Event('afterprint'))
+    await settled()
+    expect(wrapper.text()).to.not.equal('0–400')
   })
 })

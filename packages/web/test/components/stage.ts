@@ -55,16 +55,25 @@ export function serve(answers: Readonly<Record<string, unknown>>): Served {
   return { asked, stop: () => (globalThis.fetch = real) }
 }
 
-/** Mounts a component in a page of its own, with router, stores and texts as in the product. */
+/**
+ * Mounts a component in a page of its own, with router, stores and texts as in the product.
+ * @param options.at the address of the page
+ * @param options.route how the address is read, such as `/e/:engagement/estate/:device`
+ */
 export async function shown(
   tested: Component,
-  { props = {}, slots = {}, at = '/e/1/estate' }: { props?: object; slots?: object; at?: string } = {},
+  {
+    props = {},
+    slots = {},
+    at = '/e/1/estate',
+    route = '/:rest(.*)*',
+  }: { props?: object; slots?: object; at?: string; route?: string } = {},
 ) {
   const pinia = createPinia()
   setActivePinia(pinia)
   const router = createRouter({
     history: createMemoryHistory(),
-    routes: [{ path: '/:rest(.*)*', component: { template: '<div />' } }],
+    routes: [...new Set([route, '/:rest(.*)*'])].map((path) => ({ path, component: { template: '<div />' } })),
   })
   await router.push(at)
   document.body.innerHTML = ''
