@@ -52,6 +52,18 @@ describe('kinds of conditions', () => {
     })
   }
 
+  for (const [key, start] of starts)
+    it(`${key}: what its form begins with can be put to a device`, () => {
+      // One asks about the interface that a rule goes through.
+      const each = {
+        each: { model: 'interfaces', as: 'interface', name: 'interface.name' },
+        nothing: { outcome: 'fail', note: 'n' },
+      }
+      const rule = ruleWith(start, key === 'outside' ? each : {})
+      const { outcome, note } = rule.judge(device('hostname a\ninterface Vlan1\n'), {})
+      expect(outcome, note).to.not.equal('error')
+    })
+
   it('each field of a form leads to a part that the schema knows', () => {
     for (const { key, start, fields } of CONDITION_FORMS) {
       const whole = typeof start === 'string' ? { line: start } : (start as object)

@@ -41,7 +41,7 @@ export const access = conditionKind({
       { path: ['access', 'service'], title: 'Service', as: 'choice', choices: SERVICE_NAMES },
       { path: ['access', 'is'], title: 'is', as: 'choice', choices: ['open', 'undefined'] },
     ],
-    start: { access: { list: 'system.snmp.accessList', service: 'snmp', is: 'open' } },
+    start: { access: { list: 'system.services.https.accessList', service: 'web', is: 'open' } },
   },
   docs: {
     form: '`{ access: { list: CEL, service, is: open | undefined } }`',

@@ -30,7 +30,7 @@ export const unique = conditionKind({
   form: {
     title: 'on no other device',
     fields: [{ path: ['unique'], title: 'Value', as: 'text' }],
-    start: { unique: 'interfaces.map(i, i.ipv4)' },
+    start: { unique: 'interfaces.map(i, i.addresses.map(a, a.address))' },
   },
   docs: { form: '`{ unique: CEL }`', holds: 'a value, or each of a list, that no other device has; binds `twins`' },
 })
