@@ -11,6 +11,7 @@ import {
   type Segments,
   type TableName,
   type DeviceDigest,
+  identityOf,
 } from '@jurybox/core/estate'
 import {
   EstateIndex,
@@ -137,7 +138,9 @@ function found(
 /** With the model and version that devices state themselves: people search for those as well. */
 function identified(own: Kept, view: readonly ViewedDevice[]): ViewedDevice[] {
   return view.map((device) => {
-    const { model = null, version = null } = own.index.digest(device.key)?.software ?? {}
+    const digest = own.index.digest(device.key)
+    if (!digest) return device
+    const { model, version } = identityOf(digest, device.facts)
     return {
       ...device,
       facts: { ...device.facts, ...(model === null ? {} : { model }), ...(version === null ? {} : { version }) },

@@ -15,7 +15,7 @@ const SINGLE = `
   ip http secure-trustpoint | ip http secure-ciphersuite
   ip domain name | ip domain-name | ip default-gateway | ip tftp source-interface | ip tacacs source-interface
   ip radius source-interface
-  ip ftp username | ip ftp password | ip dhcp snooping vlan
+  ip ftp username | ip ftp password
   aaa authentication attempts login | aaa authentication * * | aaa authorization commands * * | aaa authorization * *
   aaa accounting commands * * | aaa accounting * * | aaa local authentication attempts max-fail | aaa session-id
   login block-for | login delay | login quiet-mode access-class
