@@ -85,13 +85,13 @@ async function run(step) {
 
 /** How many tests passed and failed, and which were left out because a program is not installed. */
 function counted({ name, counts }, ok) {
-  if (!counts) return { passed: Number(ok), failed: Number(!ok), leftOut: [] }
+  if (!counts) return { passed: Number(ok), failed: Number(!ok), leftOut: [], slowest: [] }
   try {
-    const { passes, failures, leftOut } = JSON.parse(readFileSync(join(place, `${name}.json`), 'utf8'))
+    const { passes, failures, leftOut, slowest } = JSON.parse(readFileSync(join(place, `${name}.json`), 'utf8'))
     // A suite that ends badly without naming a failed test still failed.
-    return { passed: passes, failed: failures + Number(!ok && failures === 0), leftOut }
+    return { passed: passes, failed: failures + Number(!ok && failures === 0), leftOut, slowest }
   } catch {
-    return { passed: 0, failed: 1, leftOut: [] }
+    return { passed: 0, failed: 1, leftOut: [], slowest: [] }
   }
 }
 
@@ -108,6 +108,10 @@ console.log('\nMinutes by suite:')
 for (const { name, seconds } of done.sort((a, b) => b.seconds - a.seconds))
   console.log(`  ${name.padEnd(12)} ${minutes(seconds)}`)
 console.log(`  ${'all'.padEnd(12)} ${minutes((Date.now() - started) / 1000)}`)
+const slowest = done.flatMap((one) => one.slowest).sort(([a], [b]) => b - a)
+console.log('\nSlowest tests, in seconds:')
+for (const [milliseconds, name] of slowest.slice(0, 20))
+  console.log(`  ${(milliseconds / 1000).toFixed(1).padStart(6)}  ${name}`)
 const leftOut = done.flatMap((one) => one.leftOut)
 if (leftOut.length > 0) console.log(`\nLeft out (${leftOut.length}):\n${leftOut.map((name) => `  ${name}`).join('\n')}`)
 const sum = (key) => done.reduce((total, one) => total + one[key], 0)
