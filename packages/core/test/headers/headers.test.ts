@@ -358,6 +358,33 @@ describe('classes of headers as text', () => {
     ['dst portrange 9-3', 15, 'two ports'],
     ['tcp[4] == 3', 1, 'octets that are looked at here'],
     ['tcp and #', 8, 'a word'],
+    // Octets of a header that fields of ours are not in, and widths and masks that take part of one.
+    ...[
+      'tcp[13:2] & 2 != 0',
+      'udp[13] & 2 != 0',
+      'icmp[13] = 2',
+      'icmp[0] & 1 = 1',
+      'icmp[0:2] = 8',
+      'icmp[4] = 8',
+      'ip[1:2] & 0xfc == 0',
+      'ip[1] & 0xff == 0',
+      'ip[1] & 0xfc == 3',
+      'ip[0] & 0xfc == 0',
+      'tcp[1] & 0xfc == 0',
+      'ip6[0] & 0x0fc0 == 0',
+      'ip6[1:2] & 0x0fc0 == 0',
+      'ip6[0:2] & 0x0fc0 == 1',
+      'ip6[0:2] & 0x0fff == 64',
+      'ip[6] & 0x1fff = 0',
+      'ip[4:2] & 0x1fff = 0',
+      'ip[6:2] & 0x3fff = 0',
+      'ip[6:2] & 0x1fff = 5',
+      'ip[6:2] & 0x1fff > 0',
+      'ip6[42] & 0xfff8 = 0',
+      'ip6[40:2] & 0xfff8 = 0',
+      'ip6[42:2] & 0xffff = 0',
+      'ip6[42:2] & 0xfff8 = 8',
+    ].map((text): [string, number, string] => [text, 1, 'octets that are looked at here']),
   ]
   for (const [text, column, expected] of wrong) {
     it(`says where "${text}" goes wrong`, () => {

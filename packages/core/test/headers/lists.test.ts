@@ -239,6 +239,20 @@ describe('lists as sets of headers', () => {
     expect(unknown.headers.diagrams.and(decision.permitted, decision.denied)).to.equal(unknown.text('ip and udp'))
   })
 
+  it('an address that is not understood may be any, beside those that are', () => {
+    const of = (rule: string): Record<'known' | 'other', string> => {
+      const { sets, list, headers, text } = held('linux', rules(rule))
+      const { permitted, denied } = sets.decide(list('filter FORWARD'), headers.ipv4, NEW)
+      const fate = (words: string): string =>
+        [permitted, denied].map((set) => headers.diagrams.and(set, text(words)) !== NOTHING).join()
+      return { known: fate('src host 10.1.0.1'), other: fate('src host 10.9.0.1') }
+    }
+    const [PERMITTED, DENIED, EITHER] = ['true,false', 'false,true', 'true,true']
+    expect(of('-A FORWARD -s 10.1.0.0/16 -j ACCEPT')).to.deep.equal({ known: PERMITTED, other: DENIED })
+    expect(of('-A FORWARD -s 10.1.0.0/16,odd -j ACCEPT')).to.deep.equal({ known: EITHER, other: EITHER })
+    expect(of('-A FORWARD ! -s 10.1.0.0/16,odd -j ACCEPT')).to.deep.equal({ known: DENIED, other: EITHER })
+  })
+
   it('lists that lead to each other in a circle end, undecided', () => {
     const { sets, list, headers } = held('linux', rules('-A FORWARD -j SIDE\n-A SIDE -j OTHER\n-A OTHER -j SIDE'))
     const { permitted, denied } = sets.decide(list('filter FORWARD'), headers.ipv4, NEW)
