@@ -134,7 +134,6 @@ export function openPool<Task, Answer>(file: URL, options: PoolOptions): WorkerP
   const { threads, idleSeconds, memoryMb, youngMb, task } = options
   const settings = {
     filename: FROM_SOURCE ? file.href : file.href.replace(/\.ts$/, '.js'),
-    ...(FROM_SOURCE ? { execArgv: ['--import', 'tsx'] } : {}),
     ...(task === undefined ? {} : { name: task }),
     minThreads: 0,
     maxThreads: threads,
