@@ -4,9 +4,10 @@ import { searchEstate } from '@jurybox/api/search'
 import { mdiMagnify } from '@mdi/js'
 import { computed, onBeforeUnmount, onMounted, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
-import { StillReading, wordsOf, call } from '../api/client.ts'
 import { ACTIONS, PAGES } from '../pages.ts'
 import { KINDS } from '../search/found-words.ts'
+import { useQuery } from '../shared/query.ts'
+import { useSettled } from '../shared/settled.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
 /** Finds anything: devices, rules, requirements, lines, pages. Arrows move, Enter opens. */
@@ -14,18 +15,14 @@ const engagement = useEngagement()
 const router = useRouter()
 const input = ref<HTMLInputElement | null>(null)
 const text = ref('')
-const found = ref<Hit[]>([])
 const at = ref(0)
 const open = ref(false)
-const problem = ref('')
 interface Hit {
   kind: string
   title: string
   detail: string
   to: string
 }
-let turn = 0
-let waiting: ReturnType<typeof setTimeout> | undefined
 
 /** Pages and actions whose title or other words hold what was typed. */
 const pages = computed(() => {
@@ -61,39 +58,39 @@ const hits = computed(() => [
         },
       ]),
 ])
-const counted = ref('')
 
+const typed = useSettled(() => text.value.trim(), 120)
 watch(text, (wanted) => {
-  clearTimeout(waiting)
   at.value = 0
-  problem.value = ''
-  const mine = ++turn
-  if (wanted.trim() === '') {
-    found.value = []
-    counted.value = ''
-    return
-  }
-  open.value = true
-  waiting = setTimeout(async () => {
-    try {
-      const parts = await call(searchEstate, { query: { q: wanted.trim(), snapshot: engagement.b?.id, limit: 4 } })
-      if (mine !== turn) return
-      counted.value = `${parts.reduce((sum, { total }) => sum + total, 0)} found`
-      found.value = parts.flatMap(({ kind, hits: some }) =>
-        some.map(({ title, detail, device, to }): Hit => ({
-          kind: KINDS[kind][0],
-          title,
-          detail: [kind === 'device' ? '' : device, detail].filter(Boolean).join(', '),
-          to,
-        })),
-      )
-    } catch (error) {
-      if (mine === turn)
-        problem.value =
-          error instanceof StillReading ? t('frame.askAgainInAMoment', { message: error.message }) : wordsOf(error)
-    }
-  }, 120)
+  if (wanted.trim() !== '') open.value = true
 })
+const {
+  data,
+  problem: refused,
+  reading,
+} = useQuery(searchEstate, () =>
+  typed.value === '' ? null : { query: { q: typed.value, snapshot: engagement.b?.id, limit: 4 } },
+)
+/** Nothing of what was looked for before, once the field is empty. */
+const parts = computed(() => (text.value.trim() === '' ? null : data.value))
+const problem = computed(() => {
+  if (text.value.trim() === '') return ''
+  const { done, total } = reading.value ?? { done: 0, total: 0 }
+  return total > 1 ? t('frame.devicesParsed', { done, total }) : refused.value
+})
+const counted = computed(() =>
+  parts.value === null ? '' : `${parts.value.reduce((sum, { total }) => sum + total, 0)} found`,
+)
+const found = computed(() =>
+  (parts.value ?? []).flatMap(({ kind, hits: some }) =>
+    some.map(({ title, detail, device, to }): Hit => ({
+      kind: KINDS[kind][0],
+      title,
+      detail: [kind === 'device' ? '' : device, detail].filter(Boolean).join(', '),
+      to,
+    })),
+  ),
+)
 
 function go(hit: { to: string } | undefined): void {
   if (!hit) return

@@ -877,7 +877,7 @@ export const en = {
     ruleEditor: 'Rule editor',
     glossary: 'Glossary',
     allResultsFor: 'All results for “{trim}”',
-    askAgainInAMoment: '{message}. Ask again in a moment.',
+    devicesParsed: '{done} of {total} devices parsed.',
     signIn: 'Sign in',
     firstUser: 'First user',
     newPassword: 'New password',

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { t } from '../messages/index.ts'
-import { type DeviceView, type RecordText, getDevice, getRecord } from '@jurybox/api/devices'
+import { getDevice, getRecord } from '@jurybox/api/devices'
 import { citeLines, citePasted } from '@jurybox/api/rules'
 import type { Condition } from '@jurybox/core/rules'
 import {
@@ -16,6 +16,7 @@ import { conditionInWords } from '@jurybox/core/rules'
 import { computed, nextTick, ref, watch } from 'vue'
 import { wordsOf, call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useQuery } from '../shared/query.ts'
 import { useDialects } from '../stores/dialects.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useRuleBench } from '../stores/rule-bench.ts'
@@ -45,9 +46,7 @@ void dialects.load().then(() => {
 })
 /** Of the devices one whose dialect rules speak unless they say otherwise, else one whose lines can be cited. */
 const device = ref<number | null>(null)
-const records = ref<DeviceView['records']>([])
 const recordId = ref<number | null>(null)
-const record = ref<RecordText | null>(null)
 const find = ref('')
 const problem = ref('')
 const chosen = ref(new Set<number>())
@@ -71,20 +70,18 @@ async function told<T>(work: () => Promise<T>): Promise<T | null> {
     return null
   }
 }
-watch(
-  [device, () => engagement.b?.id],
-  async () => {
-    const id = device.value
-    if (id === null) return
-    const view = await told(() => call(getDevice, { params: { device: id }, query: { snapshot: engagement.b?.id } }))
-    records.value = (view?.records ?? []).filter(({ kind }) => kind.startsWith('config'))
-    recordId.value = records.value[0]?.id ?? null
-  },
-  { immediate: true },
+const { data: view, problem: unlisted } = useQuery(getDevice, () =>
+  device.value === null ? null : { params: { device: device.value }, query: { snapshot: engagement.b?.id } },
 )
-watch(recordId, async (id) => {
+const records = computed(() => (view.value?.records ?? []).filter(({ kind }) => kind.startsWith('config')))
+watch(records, ([first]) => (recordId.value = first?.id ?? null))
+const { data: record, problem: unread } = useQuery(
+  getRecord,
+  () => (recordId.value === null ? null : { params: { record: recordId.value } }),
+  { afresh: true },
+)
+watch(recordId, () => {
   chosen.value = new Set()
-  record.value = id === null ? null : await told(() => call(getRecord, { params: { record: id } }))
   at.value = 0
 })
 const rows = computed(() =>
@@ -287,7 +284,7 @@ async function paste(into: 'new' | 'hand'): Promise<void> {
         </div>
       </div>
     </div>
-    <ProblemNote :text="problem" />
+    <ProblemNote :text="problem || unlisted || unread" />
     <p v-if="chosen.size === 0" class="quiet">{{ $t('rules.selectLinesByClickOr') }}</p>
     <template v-else>
       <div v-for="(group, g) in groups" :key="g" class="group">

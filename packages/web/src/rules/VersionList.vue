@@ -11,55 +11,34 @@ import {
   publishOwnBenchmark,
   saveOwnBenchmark,
 } from '@jurybox/api/rules'
-import { onMounted, ref, watch } from 'vue'
-import { wordsOf, call } from '../api/client.ts'
+import { computed, ref } from 'vue'
+import { call } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
+import { useSettled } from '../shared/settled.ts'
 import { useRuleBench } from '../stores/rule-bench.ts'
 
 /** Every version that was saved; what the text in hand says otherwise than one of them. */
 const bench = useRuleBench()
-const versions = ref<OwnVersion[]>([])
-const problem = ref('')
-const said = ref('')
-const why = ref('')
-const differing = ref<DifferencesView | null>(null)
+const { data: listed, problem: unlisted, load } = useQuery(listOwnBenchmarks, () => ({}))
+const versions = computed(() => listed.value ?? [])
 /** Version that is compared with; null: the last of the same benchmark. */
 const against = ref<number | null>(null)
-
-async function working(work: () => Promise<string>): Promise<void> {
-  problem.value = ''
-  try {
-    said.value = await work()
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-async function load(): Promise<void> {
-  try {
-    versions.value = await call(listOwnBenchmarks)
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-async function compare(): Promise<void> {
-  try {
-    differing.value = await call(compareOwnBenchmark, {
-      body: { text: bench.text, ...(against.value === null ? {} : { number: against.value }) },
-    })
-  } catch (error) {
-    problem.value = wordsOf(error)
-  }
-}
-onMounted(async () => {
-  await load()
-  await compare()
-})
-let timer: ReturnType<typeof setTimeout> | undefined
-watch([() => bench.text, against], () => {
-  clearTimeout(timer)
-  timer = setTimeout(() => void compare(), 400)
-})
+const written = useSettled(() => bench.text)
+const {
+  data: differing,
+  problem: uncompared,
+  load: compare,
+} = useQuery(compareOwnBenchmark, () => ({
+  body: { text: written.value, ...(against.value === null ? {} : { number: against.value }) },
+}))
+const { problem: refused, attempt } = useAttempt()
+const problem = computed(() => refused.value || unlisted.value || uncompared.value)
+const said = ref('')
+const why = ref('')
+const working = (work: () => Promise<string>) => attempt(async () => void (said.value = await work()))
 const save = () =>
   working(async () => {
     const { benchmark, number } = await call(saveOwnBenchmark, { body: { text: bench.text, why: why.value } })

@@ -9,9 +9,9 @@ import { useEngagement } from '../stores/engagement.ts'
 import { useToasts } from '../stores/toasts.ts'
 import DataTable from './DataTable.vue'
 import ProblemNote from './ProblemNote.vue'
-import { useAttempt } from './attempt.ts'
 import { csvOf, matchesFilter, saveText, shownOf, sortedRows, type Column } from './columns.ts'
 import { grouped } from './numbers.ts'
+import { useQuery } from './query.ts'
 import { PAGE_ROWS } from './sheet-query.ts'
 
 /**
@@ -123,11 +123,15 @@ const turn = (to: number): void => setQuery({ page: to === 1 ? '' : String(to) }
 /* Saved views: all members of the engagement share them */
 const engagement = useEngagement()
 const toasts = useToasts()
-const views = ref<SavedViewRow[]>([])
+const viewsOpen = ref(false)
+const {
+  data: listed,
+  problem,
+  fields,
+  attempt,
+} = useQuery(listViews, () => (viewsOpen.value ? { query: { sheet: props.name } } : null))
+const views = computed(() => listed.value ?? [])
 const title = ref('')
-const { problem, fields, attempt } = useAttempt(async () => {
-  views.value = await call(listViews, { query: { sheet: props.name } })
-})
 const saveView = () =>
   attempt(async () => {
     const own = Object.entries(route.query).flatMap(([key, value]) =>
@@ -194,10 +198,7 @@ const exportCsv = (): void => saveText(`${props.name}.csv`, csvOf(kept.value, sh
         }}</v-btn>
       </div>
       <span class="grow" />
-      <v-menu
-        :close-on-content-click="false"
-        @update:model-value="(open: boolean) => open && attempt(async () => undefined)"
-      >
+      <v-menu :close-on-content-click="false" @update:model-value="(open: boolean) => (viewsOpen = open)">
         <template #activator="{ props: menu }"
           ><v-btn v-bind="menu" size="small" variant="text" :prepend-icon="mdiBookmarkOutline">{{
             $t('shared.views')

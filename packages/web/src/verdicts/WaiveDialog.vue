@@ -3,10 +3,11 @@ import { listVerdicts } from '@jurybox/api/audits'
 import type { ResponseOf } from '@jurybox/api/endpoint'
 import { addWaivers } from '@jurybox/api/waivers'
 import type { Waivable } from '@jurybox/core/audit'
-import { computed, onMounted, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { call } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
+import { useQuery } from '../shared/query.ts'
 import { useSession } from '../stores/session.ts'
 import ModalDialog from '../shared/ModalDialog.vue'
 import WaiverFields from './WaiverFields.vue'
@@ -29,31 +30,32 @@ const { problem, fields, attempt } = useAttempt()
 const terms = ref(usualTerms(session.view?.user.fullName ?? ''))
 const everywhere = ref(props.auditId === null)
 const subject = ref<string | null>(null)
-const objecting = ref<string[]>([props.verdict.device])
+const { data: others, problem: unlisted } = useQuery(listVerdicts, () =>
+  props.auditId === null
+    ? null
+    : {
+        params: { audit: props.auditId },
+        query: {
+          benchmark: props.verdict.benchmark,
+          rule: props.verdict.rule,
+          outcome: 'fail,unknown,error',
+          limit: 500,
+        },
+      },
+)
+/** Devices that break the rule and are not waived, the one that was asked about first. */
+const objecting = computed(() => [
+  ...new Set([
+    props.verdict.device,
+    ...(others.value?.verdicts ?? []).filter(({ waived }) => !waived).map(({ device }) => device),
+  ]),
+])
 const chosen = ref<string[]>([props.verdict.device])
 const came = ref<ResponseOf<typeof addWaivers>['came'] | null>(null)
 const subjects = computed(() =>
   props.verdict.subjects
     .filter(({ outcome, name }) => name !== '' && outcome !== 'pass' && outcome !== 'notapplicable')
     .map(({ name }) => name),
-)
-
-onMounted(() =>
-  attempt(async () => {
-    if (props.auditId === null) return
-    const { verdicts } = await call(listVerdicts, {
-      params: { audit: props.auditId },
-      query: {
-        benchmark: props.verdict.benchmark,
-        rule: props.verdict.rule,
-        outcome: 'fail,unknown,error',
-        limit: 500,
-      },
-    })
-    objecting.value = [
-      ...new Set([props.verdict.device, ...verdicts.filter(({ waived }) => !waived).map(({ device }) => device)]),
-    ]
-  }),
 )
 
 const waive = () =>
@@ -112,7 +114,7 @@ const waive = () =>
         :label="$t('common.devices')"
       />
       <WaiverFields v-model="terms" :fields="fields" />
-      <ProblemNote :text="problem" />
+      <ProblemNote :text="problem || unlisted" />
       <div class="end">
         <v-btn variant="text" @click="open = false">{{ $t('common.cancel') }}</v-btn><ActionButton
           type="submit"
