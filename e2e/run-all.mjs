@@ -44,16 +44,17 @@ const waiting = [
     '^packages/[a-z]+/src',
   ]),
   check('types', 75, bin('vue-tsc'), ['-b']),
+  suite('core', 300, {}, 'packages/core/test/**/*.test.ts'),
   suite(
-    'unit',
-    220,
+    'packages',
+    250,
     {},
-    'packages/{core,content,collector,simulator,cli,web}/test/**/*.test.ts',
+    'packages/{content,collector,simulator,cli,web}/test/**/*.test.ts',
     '--ignore',
     'packages/web/test/components/**',
   ),
   suite('components', 30, {}, 'packages/web/test/components/**/*.test.ts'),
-  suite('server', 590, COMPILED, 'packages/server/test/**/*.test.ts'),
+  suite('server', 950, COMPILED, 'packages/server/test/**/*.test.ts'),
   check('attack', 70, process.execPath, [
     '--import',
     'tsx',
@@ -65,7 +66,7 @@ const waiting = [
     '--seed',
     '1',
   ]),
-  suite('browser', 570, COMPILED, 'e2e/**/*.test.ts'),
+  suite('browser', 800, COMPILED, 'e2e/**/*.test.ts'),
 ].sort((a, b) => b.seconds - a.seconds)
 
 const done = []
