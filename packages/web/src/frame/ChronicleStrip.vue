@@ -45,6 +45,8 @@ const shownDays = computed(() =>
     .map((at) => ({ at: placeOf(at, span.value), label: dayOf(at) }))
     .filter(({ at }) => (Math.abs(at - bAt.value) / 100) * width.value > DAY_PX / 2 - 8),
 )
+/** A snapshot of today stands where the word would. */
+const endIsTaken = computed(() => ticks.value.some(({ at }) => ((100 - at) / 100) * width.value < 20))
 const latestFirst = computed(() => engagement.snapshots.toReversed())
 const bIndex = computed(() => engagement.snapshots.findIndex((snapshot) => snapshot.id === engagement.b?.id))
 
@@ -157,7 +159,7 @@ const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math
       >
         B
       </div>
-      <span class="today">{{ $t('frame.today') }}</span>
+      <span v-if="!endIsTaken" class="today">{{ $t('frame.today') }}</span>
     </div>
   </section>
 </template>

@@ -45,7 +45,7 @@ const auditChoices = computed(() =>
   engagement.auditsOfB.map((audit) => ({
     value: audit.id,
     title: [
-      audit.framework ?? audit.choices.map(({ benchmark }) => benchmark).join(', '),
+      audit.framework ?? audit.choices.map(({ title }) => title).join(', '),
       audit.scope?.title ?? t('verdicts.allDevicesWord'),
       audit.finishedAt ? absoluteTime(audit.finishedAt) : '',
     ]
