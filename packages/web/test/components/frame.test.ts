@@ -107,6 +107,11 @@ describe('the chronicle', () => {
     expect(third).to.be.closeTo(100, 0.1)
   })
 
+  it('says where today is, unless a snapshot stands there', async () => {
+    expect((await strip([100, 50])).wrapper.find('.today').exists()).to.equal(true)
+    expect((await strip([100, 0])).wrapper.find('.today').exists()).to.equal(false)
+  })
+
   it('shares a tick where many would stand in one place, says how many, and still reaches each', async () => {
     const { wrapper, engagement } = await strip([100, 2, 1.9, 1.8, 1.7])
     const ticks = wrapper.findAll('.tick')
