@@ -12,7 +12,7 @@ export {
   type UnreadStatement,
 } from './build.ts'
 export { blocksAbout, formsAbout, mayBe, unreadAt, unreadPlaces } from './unread.ts'
-export { originOf, type Origin, type OriginLines, type Origins } from './origins.ts'
+export { originOf, valueAt, type Origin, type OriginLines, type Origins } from './origins.ts'
 export { deviceModelSchema, type DeviceModel, type Secret } from './schema/index.ts'
 export type { EntryMatch, Range } from './entry-match.ts'
 export * from './address.ts'

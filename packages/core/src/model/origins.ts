@@ -82,3 +82,13 @@ export function originOf(origins: Origins, path: string): Origin | null {
 function outer(path: string): string {
   return path.slice(0, Math.max(path.lastIndexOf('.'), path.lastIndexOf('['), 0))
 }
+
+/** What stands at one place of the model, such as `interfaces[3].addresses`; undefined where nothing does. */
+export function valueAt(model: unknown, path: string): unknown {
+  let at = model
+  for (const key of path.split(/[.[\]]+/).filter(Boolean)) {
+    if (typeof at !== 'object' || at === null) return undefined
+    at = (at as Readonly<Record<string, unknown>>)[key]
+  }
+  return at
+}

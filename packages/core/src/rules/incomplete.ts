@@ -7,7 +7,7 @@ import type { JudgedDevice } from './judged.ts'
 import { memoOf } from './memo.ts'
 
 /** Why lines may be missing from what was captured. */
-export function incomplete({ device }: EvaluationContext): Reasons | undefined {
+export function incomplete({ device }: Pick<EvaluationContext, 'device'>): Reasons | undefined {
   const fault = device.effective.tree.faults[0]
   return fault && { why: `the record is incomplete (line ${fault.line}: ${fault.reason})` }
 }

@@ -4,6 +4,7 @@ import { compileCondition } from './conditions.ts'
 import type { EstateQuestion } from './estate-question.ts'
 import { needsOfRule, type RuleNeeds } from './needs.ts'
 import { Finding, MAX_PLACES, allOf, placeOf, tidy, type CitedRange } from './evidence.ts'
+import { incomplete } from './incomplete.ts'
 import { isUnderstood } from './doubt.ts'
 import { compileTemplate, type Template } from './expression.ts'
 import { EvaluationContext, maskedIn } from './evaluation-context.ts'
@@ -106,14 +107,14 @@ export function compileRule(source: RuleSource, when: 'at once' | 'when asked' =
         try {
           return withClock(device.clock, () => judge(source, body, device, values))
         } catch (error) {
-          const fault = device.effective.tree.faults[0]
           // What an expression needs may stand in the lines that are missing.
-          if (fault)
+          const hidden = incomplete({ device })
+          if (hidden)
             return {
               ...failed(source, ''),
               outcome: 'unknown',
               branch: 'not-whole',
-              note: `Cannot be decided: the record is incomplete (line ${fault.line}: ${fault.reason}).`,
+              note: `Cannot be decided: ${hidden.why}.`,
             }
           return failed(source, error instanceof Error ? (error.message.split('\n')[0] ?? '') : String(error))
         }
@@ -254,8 +255,7 @@ function judgeNothing(rule: RuleSource, source: RuleBody, top: EvaluationContext
 function decide(branches: readonly Branch[], subject: Subject): Decision {
   const { context, doubt: unsure } = subject
   if (unsure) {
-    const why = unsure.reasons.why ?? 'the deciding record was not captured'
-    const note = `It is not known whether the rule applies to it: ${why}.`
+    const note = `It is not known whether the rule applies to it: ${whyUnknown(unsure)}.`
     return { outcome: 'unknown', branch: null, note, finding: unsure, subject }
   }
   const open: { branch: Branch; finding: Finding }[] = []
@@ -306,13 +306,15 @@ const UNPARSED = 'An unparsed line could change this verdict.'
 
 const OTHERWISE = new Finding(true, () => [])
 
+function whyUnknown({ reasons }: Finding): string {
+  return reasons.why ?? 'the deciding record was not captured'
+}
+
 function undecided(branch: Branch, finding: Finding, subject: Subject): Decision {
   return {
     outcome: 'unknown',
     branch: null,
-    note:
-      `Cannot be decided (branch "${branch.id}"): ` +
-      `${finding.reasons.why ?? 'the deciding record was not captured'}.`,
+    note: `Cannot be decided (branch "${branch.id}"): ${whyUnknown(finding)}.`,
     finding,
     subject,
   }

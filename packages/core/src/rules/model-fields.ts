@@ -96,16 +96,6 @@ function rootOf(field: string): string {
   return end < 0 ? field : field.slice(0, end)
 }
 
-/** What stands at one place of the model, such as `interfaces[3].addresses`; undefined where nothing does. */
-export function valueAt(model: unknown, path: string): unknown {
-  let at = model
-  for (const key of path.split(/[.[\]]+/).filter(Boolean)) {
-    if (typeof at !== 'object' || at === null) return undefined
-    at = (at as Readonly<Record<string, unknown>>)[key]
-  }
-  return at
-}
-
 /** The values at a path of the model, each with its own path: `interfaces.mtu` gives `interfaces[0].mtu` and so on. */
 export function valuesAt(model: unknown, path: string): [path: string, value: unknown][] {
   let found: [string, unknown][] = [['', model]]

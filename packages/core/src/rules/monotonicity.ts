@@ -37,8 +37,7 @@ function together(changes: readonly Change[]): Change {
 
 /** @param stated what is known of the model */
 export function changeOf(node: Node, stated: Stated): Change {
-  const { isStated, isList, isReplaceable } = stated
-  return change(node, { isStated, isList, isReplaceable, entries: new Map() })
+  return change(node, { ...stated, entries: new Map() })
 }
 
 function change(node: Node, known: Known): Change {
@@ -173,21 +172,13 @@ function listChange(node: Node, known: Known): 'none' | 'more' | 'any' {
   const [name, target, parameters] = (node.op === 'rcall' ? node.args : []) as [string?, Node?, Node[]?]
   const [variable, inner] = parameters ?? []
   if ((name === 'filter' || name === 'map') && target && variable && inner) {
-    const list = listChange(target, known)
-    const within =
-      name === 'filter' ? changeWithin(target, variable, inner, known) : mapChange(target, variable, inner, known)
-    const all = together([list, within])
+    const inside = through(target, variable, known)
+    // A value that changes is another entry, whichever way it changes.
+    const within = name === 'filter' ? change(inner, inside) : valueChange(inner, inside) === 'none' ? 'none' : 'any'
+    const all = together([listChange(target, known), within])
     return all === 'fewer' ? 'any' : all
   }
   return valueChange(node, known) === 'none' ? 'none' : 'any'
-}
-
-function mapChange(target: Node, variable: Node, inner: Node, known: Known): Change {
-  return valueChange(inner, through(target, variable, known)) === 'none' ? 'none' : 'any'
-}
-
-function changeWithin(target: Node, variable: Node, inner: Node, known: Known): Change {
-  return change(inner, through(target, variable, known))
 }
 
 /** What is known within a comprehension over a list. */
@@ -207,7 +198,7 @@ function called(args: readonly unknown[], known: Known): Change {
   const [variable, inner] = parameters
   if ((name === 'exists' || name === 'all') && variable && inner) {
     const list = listChange(target, known)
-    const within = changeWithin(target, variable, inner, known)
+    const within = change(inner, through(target, variable, known))
     return together([name === 'all' && list === 'more' ? 'fewer' : list, within])
   }
   return together([target, ...parameters].filter(isNode).map((one) => valueChange(one, known))) === 'none'

@@ -1,6 +1,7 @@
 /** What a rule judges: the device, each block, each group of lines, or each entry of the model. */
 import { Scope, type ConfigNode, type Statement } from '../syntax/index.ts'
 import { blocksAlong, doubtsAlong } from './blocks.ts'
+import type { CompiledCondition } from './compiled-condition.ts'
 import { compileCondition, type Condition } from './conditions.ts'
 import { isUnderstood, unreadAbout, unreadLike } from './doubt.ts'
 import { EvaluationContext } from './evaluation-context.ts'
@@ -135,9 +136,11 @@ function modelSubjects(each: {
   const where = each.where === undefined || isMeant ? null : compileModelExpression(each.where)
   const having = each.having === undefined ? null : compileCondition(each.having)
   /** Of a record that is not whole: lines that are missing may make an entry a subject, or none. */
-  const whereUnsure = each.where === undefined ? null : compileCondition({ model: each.where })
+  let whereUnsure: CompiledCondition | null = null
   return (context) => {
     const isWhole = context.device.effective.tree.faults.length === 0
+    // Made when first needed: most records are whole.
+    if (!isWhole && each.where !== undefined) whereUnsure ??= compileCondition({ model: each.where })
     return entriesAt(context.names, each.model).flatMap(({ entry, path }): Subject[] => {
       if (isWhole && isMeant && isMeant(context.names, entry) !== true) return []
       const own = new EvaluationContext(

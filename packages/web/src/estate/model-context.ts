@@ -1,6 +1,6 @@
 import type { ModelView } from '@jurybox/api/devices'
 import { inject, provide, type InjectionKey, type Ref } from 'vue'
-import type { Origin } from '@jurybox/core/model'
+import { valueAt, type Origin } from '@jurybox/core/model'
 
 /** Whatever says where its values are from. */
 export interface Sourced {
@@ -55,14 +55,4 @@ function nameOf(value: unknown): string | null {
   const { name, address, prefix } = value as Record<string, unknown>
   const found = [name, address, prefix].find((one) => typeof one === 'string')
   return typeof found === 'string' ? found : null
-}
-
-function valueAt(model: unknown, path: string): unknown {
-  return path
-    .split(/[.[\]]+/)
-    .filter(Boolean)
-    .reduce<unknown>(
-      (at, step) => (typeof at === 'object' && at !== null ? (at as Record<string, unknown>)[step] : undefined),
-      model,
-    )
 }

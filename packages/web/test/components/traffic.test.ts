@@ -167,7 +167,7 @@ describe('interfaces that lead outside', () => {
     served.stop()
   })
 
-  it('stay open to be mended where they were refused', async () => {
+  it('stay open to be corrected where they were refused', async () => {
     const served = serve({ [`GET ${BASE}/traffic/places`]: places })
     const { wrapper } = await shown(OutsidePorts)
     await begun()

@@ -64,12 +64,13 @@ export function unparsedOf({
 
 /** Whatever a packet meets, a line that is missing may have it otherwise: a filter, a route, an interface. */
 function incompleteOf(device: string, modelled: ModelledDevice | null): Unparsed['incomplete'] {
-  const [first] = modelled?.faults ?? []
+  const faults = modelled?.faults ?? []
+  const [first] = faults
   if (!first) return null
   const record = recordOf(modelled)
   return {
     words: incompleteWords(first),
-    exhibits: modelled?.faults.map(({ line }) => ({ device, record, from: line, to: line })) ?? [],
+    exhibits: faults.map(({ line }) => ({ device, record, from: line, to: line })),
   }
 }
 

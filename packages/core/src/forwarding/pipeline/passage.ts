@@ -85,13 +85,13 @@ class Passage implements PassageParts {
   }
 
   go(start: Branch): void {
-    const order = this.run.compiled.device.rules.stages
     const { incomplete } = this.run.compiled.device.unparsed
     if (incomplete) {
       this.run.decided('incomplete configuration', incomplete.words, incomplete.exhibits, false)
       this.run.end('undecided', { code: 'missing', words: incomplete.words }, start)
       return
     }
+    const order = this.run.compiled.device.rules.stages
     const down = this.run.compiled.device.interfaces[start.inInterface]?.down ?? null
     if (down !== null) {
       this.run.end(

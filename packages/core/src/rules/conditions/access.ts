@@ -2,6 +2,7 @@ import { z } from 'zod'
 import { FAMILIES } from '../../model/index.ts'
 import { asking, through, type Admission } from '../admission.ts'
 import type { CompiledCondition } from '../compiled-condition.ts'
+import { incomplete } from '../incomplete.ts'
 import { unreadAbout } from '../doubt.ts'
 import { Finding } from '../evidence.ts'
 import type { JudgedDevice } from '../judged.ts'
@@ -56,12 +57,11 @@ function compileAccess({ list: name, service, is }: Access): CompiledCondition {
   return (context) => {
     const { device } = context
     const named = evaluate(context)
-    const { model, faults } = device.modelled()
-    const [fault] = faults
-    const why = fault ? `the record is incomplete (line ${fault.line}: ${fault.reason})` : undefined
+    const { model } = device.modelled()
+    const hidden = incomplete(context)
     // The line that names the list may be missing.
     if (typeof named !== 'string' || named === '')
-      return new Finding(fault ? 'unknown' : false, () => fields(context), { why })
+      return new Finding(hidden ? 'unknown' : false, () => fields(context), hidden)
     const at = model.accessLists.flatMap((list, i) => (list.name === named ? [i] : []))
     const doubts = unreadAbout(device, ['accessLists', ...pathsIn(name, context)])
     const places = (): ReturnType<typeof fields> => [
@@ -69,10 +69,10 @@ function compileAccess({ list: name, service, is }: Access): CompiledCondition {
       ...at.flatMap((i) => placesOf(device, `accessLists[${i}]`)),
     ]
     if (is === 'undefined')
-      return new Finding(at.length > 0 ? false : fault ? 'unknown' : true, places, { why }, doubts)
+      return new Finding(at.length > 0 ? false : hidden ? 'unknown' : true, places, hidden, doubts)
     const { open, why: words } =
       at.length === 0 ? { open: false, why: null } : opened(device, named, service, managementSources(context))
-    return new Finding(fault ? 'unknown' : open, places, { why: why ?? words ?? undefined }, doubts)
+    return new Finding(hidden ? 'unknown' : open, places, hidden ?? { why: words ?? undefined }, doubts)
   }
 }
 

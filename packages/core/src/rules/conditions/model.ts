@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { originOf } from '../../model/index.ts'
+import { originOf, valueAt } from '../../model/index.ts'
 import { unreadAbout } from '../doubt.ts'
 import type { EvaluationContext } from '../evaluation-context.ts'
 import { Finding } from '../evidence.ts'
@@ -9,11 +9,10 @@ import {
   pathOf,
   pathsOfExpression,
   placesOfFields,
-  valueAt,
   valuesAt,
   wholeOf,
 } from '../model-fields.ts'
-import { mayHideWithin } from '../incomplete.ts'
+import { incomplete, mayHideWithin } from '../incomplete.ts'
 import type { JudgedDevice } from '../judged.ts'
 import { changeOf, type Stated } from '../monotonicity.ts'
 import type { CompiledCondition } from '../compiled-condition.ts'
@@ -48,17 +47,15 @@ function compileModel(source: string): CompiledCondition {
   const { ast } = compileExpression(withoutOrigins(source))
   return (context) => {
     const { device, paths } = context
-    const { faults } = device.modelled()
-    const fault = faults[0]
+    const hidden = incomplete(context)
     const bearing = bearingOn(context)
-    if (fault === undefined)
+    if (!hidden)
       return new Finding(evaluate(context) === true, () => places(context), undefined, unreadAbout(device, bearing))
     // Where lines may be missing, what no line states is not known to be absent; what was found stays found.
-    const why = `the record is incomplete (line ${fault.line}: ${fault.reason})`
     const change = /\borigin\(/.test(source) ? 'any' : changeOf(ast, statedIn(device, paths))
     const truth = evaluated(evaluate, context)
     const sure = change === 'none' || (truth === true && change === 'more') || (truth === false && change === 'fewer')
-    if (truth === null || !sure) return new Finding('unknown', () => wholeOf(device), { why })
+    if (truth === null || !sure) return new Finding('unknown', () => wholeOf(device), hidden)
     return new Finding(truth, () => places(context), undefined, unreadAbout(device, bearing))
   }
 }

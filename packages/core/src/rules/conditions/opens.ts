@@ -1,6 +1,7 @@
 import { z } from 'zod'
 import { admissionTo, type Admission } from '../admission.ts'
 import type { CompiledCondition } from '../compiled-condition.ts'
+import { incomplete } from '../incomplete.ts'
 import { unreadAbout } from '../doubt.ts'
 import { Finding } from '../evidence.ts'
 import { MANAGEMENT_SOURCES, managementSources } from '../management-sources.ts'
@@ -46,7 +47,6 @@ const BEARING = ['accessLists', 'interfaces.filters', 'zones', 'prefixLists']
 function compileOpens({ service, family }: Opening): CompiledCondition {
   return (context) => {
     const { device } = context
-    const { faults } = device.modelled()
     const allowed = managementSources(context)
     const key = `${service} ${family} ${allowed?.join() ?? ''}`
     const answers = memoOf(device, admissionTo, () => new Map<string, Admission>())
@@ -55,13 +55,13 @@ function compileOpens({ service, family }: Opening): CompiledCondition {
     const { open, why, port, paths } = admission
     context.bind({ by: port === null ? 'any interface' : port })
     // Lines that are missing may close what is open, and open what is closed.
-    const fault = faults[0]
-    const truth = fault ? 'unknown' : open
+    const hidden = incomplete(context)
+    const truth = hidden ? 'unknown' : open
     const places = paths.flatMap((path) => placesOf(device, path))
     return new Finding(
       truth,
       () => (places.length > 0 ? places : context.whole()),
-      fault ? { why: `the record is incomplete (line ${fault.line}: ${fault.reason})` } : { why: why ?? undefined },
+      hidden ?? { why: why ?? undefined },
       unreadAbout(device, BEARING),
     )
   }
