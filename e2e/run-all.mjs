@@ -13,7 +13,7 @@ const bin = (name) => join('node_modules', '.bin', name)
 /** A check that is one test: it passes or it fails. */
 const check = (name, seconds, command, args) => ({ name, seconds, env: {}, command, args, counts: false })
 
-/** What starts servers runs on the compiled packages, as a server of people does: a worker is there in half the time. */
+/** What starts servers runs on the compiled packages, as at people's: a worker is there in half the time. */
 const COMPILED = { NODE_OPTIONS: '--conditions=compiled' }
 
 /** @param seconds about how long it takes: the longest begins first */

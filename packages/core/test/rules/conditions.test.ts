@@ -1,48 +1,21 @@
 import { expect } from 'chai'
 import { readFileSync } from 'node:fs'
-import { EffectiveConfig, dialectById, modelOf } from '../../src/index.ts'
 import { NEEDS_NOTHING, isClosed } from '../../src/rules/conditions/kind.ts'
-import {
-  CONDITION_DOCS,
-  CONDITION_FORMS,
-  compileRule,
-  conditionInWords,
-  conditionSchema,
-} from '../../src/rules/index.ts'
-import { judgedDevice, ruleSchema, type Condition, type JudgedDevice, type Rule } from '../../src/rules/index.ts'
+import { CONDITION_DOCS, CONDITION_FORMS, conditionInWords, conditionSchema } from '../../src/rules/index.ts'
+import type { Condition, Rule } from '../../src/rules/index.ts'
+import { deviceOf, ruleOf } from './judging.ts'
 
 const starts = CONDITION_FORMS.map(({ key, start }) => [key, start as Condition] as const)
 
 /** A rule that passes where a condition holds. */
-function ruleWith(when: unknown, more: object = {}): Rule {
-  return compileRule(
-    ruleSchema.parse({
-      id: 'r',
-      title: 'R',
-      topic: 'T',
-      severity: 'low',
-      profile: 'a',
-      statement: 's',
-      decide: [
-        { id: 'yes', when, outcome: 'pass', note: 'n' },
-        { id: 'no', outcome: 'fail', note: 'n' },
-      ],
-      ...more,
-    }),
-  )
-}
-
-function device(config: string): JudgedDevice {
-  const dialect = dialectById('indented')
-  if (!dialect) throw new Error('no such dialect')
-  const effective = EffectiveConfig.of(dialect.read(config), dialect)
-  return judgedDevice({
-    name: 'd',
-    record: 'r',
-    effective,
-    model: () => modelOf(effective, { record: 'r', mask: () => '' }),
+const ruleWith = (when: unknown, more: object = {}): Rule =>
+  ruleOf({
+    decide: [
+      { id: 'yes', when, outcome: 'pass', note: 'n' },
+      { id: 'no', outcome: 'fail', note: 'n' },
+    ],
+    ...more,
   })
-}
 
 describe('kinds of conditions', () => {
   for (const [key, start] of starts) {
@@ -60,7 +33,7 @@ describe('kinds of conditions', () => {
         nothing: { outcome: 'fail', note: 'n' },
       }
       const rule = ruleWith(start, key === 'outside' ? each : {})
-      const { outcome, note } = rule.judge(device('hostname a\ninterface Vlan1\n'), {})
+      const { outcome, note } = rule.judge(deviceOf('hostname a\ninterface Vlan1\n'), {})
       expect(outcome, note).to.not.equal('error')
     })
 
@@ -148,7 +121,7 @@ describe('a condition that is remembered by its block alone', () => {
 
 describe('a condition in a block', () => {
   it('is asked anew where a value plays a part, however it is asked', () => {
-    const on = device('hostname d\ninterface a\n description core\n')
+    const on = deviceOf('hostname d\ninterface a\n description core\n')
     const within = (has: unknown): Rule => ruleWith({ some: { block: 'interface *', has } })
     for (const has of [
       { expr: 'limit > 3' },

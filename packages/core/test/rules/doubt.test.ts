@@ -1,30 +1,9 @@
 import { expect } from 'chai'
-import { EffectiveConfig, dialectById, modelOf } from '../../src/index.ts'
-import { compileRule, judgedDevice, ruleSchema } from '../../src/rules/index.ts'
+import { deviceOf, ruleOf } from './judging.ts'
 
 /** What a rule says of a configuration. */
 function judged(config: string, body: object): { outcome: string; branch: string | null; lines: number[] } {
-  const dialect = dialectById('indented') ?? expect.fail('no such dialect')
-  const effective = EffectiveConfig.of(dialect.read(config), dialect)
-  const rule = ruleSchema.parse({
-    id: 'r',
-    title: 'R',
-    topic: 'T',
-    severity: 'low',
-    profile: 'a',
-    statement: 's',
-    ...body,
-  })
-  const { outcome, branch, places } = compileRule(rule).judge(
-    judgedDevice({
-      name: 'd',
-      record: 'r',
-      effective,
-      mask: () => '',
-      model: () => modelOf(effective, { record: 'r', mask: () => '' }),
-    }),
-    {},
-  )
+  const { outcome, branch, places } = ruleOf(body).judge(deviceOf(config), {})
   return { outcome, branch, lines: places.map(({ from }) => from) }
 }
 const failWhere = (when: unknown) => ({

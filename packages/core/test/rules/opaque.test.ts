@@ -1,30 +1,19 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
-import { EffectiveConfig, dialectById, maskWithKey, modelOf, type Dialect } from '../../src/index.ts'
-import { compileRule, judgedDevice, ruleSchema } from '../../src/rules/index.ts'
+import { maskWithKey } from '../../src/index.ts'
+import { deviceOf, ruleOf } from './judging.ts'
 
 const mask = maskWithKey(new Uint8Array(32).fill(7))
 
 /** What a condition says of a configuration, without the marks of secrets, which differ where the secrets do. */
 function answer(condition: unknown, config: string, dialect = 'indented'): string {
-  const rule = ruleSchema.parse({
-    id: 'r',
-    title: 'R',
-    topic: 'T',
-    severity: 'low',
-    profile: 'a',
-    statement: 's',
+  const rule = ruleOf({
     decide: [
       { id: 'x', when: condition, outcome: 'fail', note: 'n' },
       { id: 'y', outcome: 'pass', note: 'n' },
     ],
   })
-  const spoken = dialectById(dialect) as Dialect
-  const effective = EffectiveConfig.of(spoken.read(config), spoken)
-  const { outcome, note, missing, extra } = compileRule(rule).judge(
-    judgedDevice({ name: 'd', record: 'r', effective, mask, model: () => modelOf(effective, { record: 'r', mask }) }),
-    {},
-  )
+  const { outcome, note, missing, extra } = rule.judge(deviceOf(config, dialect, mask), {})
   return JSON.stringify({ outcome, note, missing, extra }).replace(/‹secret:[\da-f]+›/g, '‹secret›')
 }
 
@@ -140,27 +129,15 @@ describe('secrets are opaque to rules', () => {
   })
 
   it('commands that are proposed have them back', () => {
-    const rule = compileRule(
-      ruleSchema.parse({
-        id: 'r',
-        title: 'R',
-        topic: 'T',
-        severity: 'low',
-        profile: 'a',
-        statement: 's',
-        remedy: { edits: [{ remove: ['snmp-server community <it> RO'], add: ['snmp-server community ${it} RO 10'] }] },
-        decide: [
-          { id: 'x', when: 'snmp-server community <it> RO', outcome: 'fail', note: 'n' },
-          { id: 'y', outcome: 'pass', note: 'n' },
-        ],
-      }),
-    )
-    const spoken = dialectById('indented') as Dialect
-    const effective = EffectiveConfig.of(spoken.read('snmp-server community sanderling RO\n'), spoken)
-    const { remedy } = rule.judge(
-      judgedDevice({ name: 'd', record: 'r', effective, mask, model: () => modelOf(effective, { record: 'r', mask }) }),
-      {},
-    )
+    const rule = ruleOf({
+      remedy: { edits: [{ remove: ['snmp-server community <it> RO'], add: ['snmp-server community ${it} RO 10'] }] },
+      decide: [
+        { id: 'x', when: 'snmp-server community <it> RO', outcome: 'fail', note: 'n' },
+        { id: 'y', outcome: 'pass', note: 'n' },
+      ],
+    })
+    const device = deviceOf('snmp-server community sanderling RO\n', 'indented', mask)
+    const { remedy } = rule.judge(device, {})
     expect(remedy).to.deep.include({
       kind: 'edits',
       edits: [

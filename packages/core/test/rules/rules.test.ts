@@ -17,8 +17,8 @@ import {
   userPattern,
 } from '../../src/rules/index.ts'
 import { Command } from '../../src/syntax/index.ts'
+import { deviceOf, ruleOf } from './judging.ts'
 
-const indented = dialectById('indented') as Dialect
 const BENCHMARK = `
 id: own
 title: Own
@@ -33,27 +33,7 @@ rules:
   - {id: two, title: O, topic: T, severity: low, profile: b, statement: s, decide: [{id: y, outcome: pass, note: n}]}
 `
 function judged(rule: unknown, config: string, values: Record<string, unknown> = {}) {
-  const compiled = compileRule(
-    ruleSchema.parse({
-      id: 'r',
-      title: 'R',
-      topic: 'T',
-      severity: 'low',
-      profile: 'a',
-      statement: 's',
-      ...(rule as object),
-    }),
-  )
-  const effective = EffectiveConfig.of(indented.read(config), indented)
-  return compiled.judge(
-    judgedDevice({
-      name: 'd',
-      record: 'r',
-      effective,
-      model: () => modelOf(effective, { record: 'r', mask: () => '' }),
-    }),
-    values,
-  )
+  return ruleOf(rule as object).judge(deviceOf(config), values)
 }
 const decide = (...branches: [string, unknown, Outcome][]): object => ({
   decide: branches.map(([id, when, outcome]) => ({ id, ...(when === null ? {} : { when }), outcome, note: 'n' })),

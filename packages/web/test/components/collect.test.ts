@@ -1,19 +1,14 @@
 import { expect } from 'chai'
-import { Refusal, component, serve, settled, shown } from './stage.ts'
+import { Refusal, asLead, component, serve, settled, shown } from './stage.ts'
 
 const CollectPage = await component('collect/CollectPage.vue')
 const DiscoverPage = await component('collect/DiscoverPage.vue')
 const SetUpPage = await component('collect/SetUpPage.vue')
 const SettingsPage = await component('settings/SettingsPage.vue')
 const SitesPanel = await component('estate/SitesPanel.vue')
-const { useEngagement } = await import('../../src/stores/engagement.ts')
 const { useJobs } = await import('../../src/stores/jobs.ts')
 
 const BASE = '/api/engagements/0'
-async function asLead(): Promise<void> {
-  useEngagement().view = { id: 0, role: 'lead' } as never
-  await settled()
-}
 type Wrapper = Awaited<ReturnType<typeof shown>>['wrapper']
 const press = async (wrapper: Wrapper, words: string): Promise<void> => {
   const button = wrapper.findAll('button').find((one) => one.text().startsWith(words))

@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { component, serve, settled, shown } from './stage.ts'
+import { asLead, component, serve, settled, shown } from './stage.ts'
 
 const BenchmarkPage = await component('benchmarks/BenchmarkPage.vue')
 const DevicePage = await component('estate/DevicePage.vue')
@@ -10,13 +10,8 @@ const KeyPanel = await component('settings/KeyPanel.vue')
 const OverviewPage = await component('overview/OverviewPage.vue')
 const ScheduleList = await component('collect/ScheduleList.vue')
 const { useVisibleColumns } = await import('../../src/verdicts/visible-columns.ts')
-const { useEngagement } = await import('../../src/stores/engagement.ts')
 
 const BASE = '/api/engagements/0'
-const asLead = async (): Promise<void> => {
-  useEngagement().view = { id: 0, role: 'lead' } as never
-  await settled()
-}
 
 describe('the estate', () => {
   const device = (id: number, name: string) => ({

@@ -92,3 +92,10 @@ export async function shown(
 export async function settled(): Promise<void> {
   for (let turns = 0; turns < 8; turns++) await new Promise((resolve) => setTimeout(resolve, 0))
 }
+
+/** Somebody who may do everything, in the engagement that is open. */
+export async function asLead(): Promise<void> {
+  const { useEngagement } = await import('../../src/stores/engagement.ts')
+  useEngagement().view = { id: 0, role: 'lead' } as never
+  await settled()
+}
