@@ -50,8 +50,12 @@ async function start(): Promise<Running> {
   }
 }
 
-const configOf = (run: number, device: number): string =>
-  `hostname r${run}-d${device}\nip http server\nsnmp-server community sanderling${run} RO\n${Array.from({ length: 300 }, (_, i) => `interface Vlan${i + 1}\n ip address 10.${device}.${i % 250}.1 255.255.255.0\n`).join('')}end\n`
+function configOf(run: number, device: number): string {
+  const head = `hostname r${run}-d${device}\nip http server\nsnmp-server community sanderling${run} RO\n`
+  const addressOf = (i: number): string => `10.${device}.${i % 250}.1 255.255.255.0`
+  const ports = Array.from({ length: 300 }, (_, i) => `interface Vlan${i + 1}\n ip address ${addressOf(i)}\n`)
+  return `${head}${ports.join('')}end\n`
+}
 
 type Work = (client: Client, run: number, known: { snapshot: number }) => Promise<unknown>
 

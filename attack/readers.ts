@@ -20,6 +20,9 @@ interface Seed {
   readonly text: string
 }
 
+/** What opens, closes or ends something in one dialect or another. */
+const SIGNS = [...('{}"' + "';[]"), '\0', '\\', '<![CDATA[', '-----BEGIN X-----', '--More--', '!', '#', 'no']
+
 export function seedsIn(folder: string): Seed[] {
   const devices = join(folder, 'devices')
   return readdirSync(devices).flatMap((name) =>
@@ -56,8 +59,7 @@ function mutated(text: string, others: readonly Seed[], random: Random): string 
           .join(' ')
         break
       case 4:
-        lines[i] =
-          `${lines[i] ?? ''} ${oneOf(random, ['{', '}', '"', "'", ';', '[', ']', '\0', '\\', '<![CDATA[', '-----BEGIN X-----', '--More--', '!', '#', 'no'])}`
+        lines[i] = `${lines[i] ?? ''} ${oneOf(random, SIGNS)}`
         break
       case 5:
         lines[i] = (lines[i] ?? '').repeat(1 + Math.floor(random() * 60))

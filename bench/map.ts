@@ -27,13 +27,9 @@ function files(count: number): { path: string; bytes: Uint8Array }[] {
       ...(n > 0 ? [[`b${upOf(n)}`, 'Te1/9', `Te1/${((n - 1) % 8) + 1}`]] : []),
     ]
     const text = (content: string): Uint8Array => new TextEncoder().encode(content)
+    const ports = Array.from({ length: 9 }, (_unused, i) => `interface ${port(i + 1)}\n no shutdown\n`).join('')
     return [
-      {
-        path: `devices/b${n}/config.txt`,
-        bytes: text(
-          `hostname b${n}\n${Array.from({ length: 9 }, (_unused, i) => `interface ${port(i + 1)}\n no shutdown\n`).join('')}ip http server\nend\n`,
-        ),
-      },
+      { path: `devices/b${n}/config.txt`, bytes: text(`hostname b${n}\n${ports}ip http server\nend\n`) },
       { path: `devices/b${n}/device.yaml`, bytes: text(`site: s${Math.floor(n / 20)}\n`) },
       {
         path: `devices/b${n}/state/neighbours.txt`,

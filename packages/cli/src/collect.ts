@@ -60,12 +60,11 @@ export async function collectCommand(
   let credentials: Credential[]
   try {
     const inventory = inventorySchema.parse(parse(readFileSync(file, 'utf8')))
+    const known = [...commandSets.keys()].join(', ')
     targets = inventory.devices.map(({ dialect, netconfPort, ...device }) => {
       const set = commandSets.get(dialect)
       if (!set)
-        throw new Error(
-          `"${device.name}": there are no commands for the dialect "${dialect}" (there are ${[...commandSets.keys()].join(', ')})`,
-        )
+        throw new Error(`"${device.name}": there are no commands for the dialect "${dialect}" (there are ${known})`)
       return {
         ...device,
         set,
@@ -81,9 +80,9 @@ export async function collectCommand(
       ...(privilegedFrom === undefined ? {} : { privileged: told(environment, privilegedFrom) }),
     }))
   } catch (error) {
-    stderr(
-      `jurybox collect: ${file}: ${error instanceof z.ZodError ? z.prettifyError(error) : error instanceof Error ? error.message : String(error)}\n`,
-    )
+    const words =
+      error instanceof z.ZodError ? z.prettifyError(error) : error instanceof Error ? error.message : String(error)
+    stderr(`jurybox collect: ${file}: ${words}\n`)
     return 2
   }
   const began = new Date().toISOString()

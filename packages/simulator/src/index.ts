@@ -45,14 +45,16 @@ export interface SimulationOptions {
 export function deskOf(network: SimulatedNetwork): Desk {
   const steps = (): string =>
     network.day
-      .map(
-        ({ title, device, by }, i) =>
-          `<li class="${i < network.happened ? '' : 'quiet'}">${safe(title)} <span class="quiet">(${safe(device)}${by ? `, ${safe(by)}` : ''})${i < network.happened ? ', has happened' : ''}</span></li>`,
-      )
+      .map(({ title, device, by }, i) => {
+        const happened = i < network.happened
+        const where = `(${safe(device)}${by ? `, ${safe(by)}` : ''})${happened ? ', has happened' : ''}`
+        return `<li class="${happened ? '' : 'quiet'}">${safe(title)} <span class="quiet">${where}</span></li>`
+      })
       .join('')
   const button = (): string =>
     network.happened < network.day.length
-      ? '<form method="post" action="/act/step"><button>Let the next thing happen</button> <button formaction="/act/run">Let the rest happen, one every half minute</button></form>'
+      ? '<form method="post" action="/act/step"><button>Let the next thing happen</button> ' +
+        '<button formaction="/act/run">Let the rest happen, one every half minute</button></form>'
       : '<p>The day is over.</p>'
   return new Desk({
     page: () => (network.day.length === 0 ? '' : `<section><h2>The day</h2><ol>${steps()}</ol>${button()}</section>`),
