@@ -6,7 +6,7 @@ export { FIELDS, TCP_FLAGS, type Field, type FieldName, type TcpFlag } from './f
 export { FilterTextError, readFilterText } from './filter-text.ts'
 export { Headers, type HeaderMatch } from './headers.ts'
 export type { Packet } from './packet.ts'
-export { differenceOf, findingsOf, type ListFinding, type ListFindingKind } from './list-findings.ts'
+export { circumstancesOf, differenceOf, findingsOf, type ListFinding, type ListFindingKind } from './list-findings.ts'
 export type { LaterFragments, ListEntry, ModelList } from './entry-set.ts'
 export { ListSets, type Decision, type MatchContext, type Verdict as ListVerdict } from './lists.ts'
 export { MANY_CLASSES, readableOf, type Readable } from './readable.ts'

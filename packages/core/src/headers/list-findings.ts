@@ -43,8 +43,9 @@ export function findingsOf(sets: ListSets, list: ModelList): ListFinding[] | nul
   }
 }
 
-/** Each combination of interfaces that lines name, one that none names, and of states of connections. */
-function circumstancesOf({ entries }: ModelList): MatchContext[] {
+/** Each combination of interfaces that lines of some lists name, one that none names, and of states of connections. */
+export function circumstancesOf(...lists: readonly ModelList[]): MatchContext[] {
+  const entries = lists.flatMap((list) => list.entries)
   const named = (field: 'inInterface' | 'outInterface'): (string | null)[] => [
     ...new Set(entries.flatMap((entry) => (entry[field] === null ? [] : [exampleName(entry[field])]))),
     null,

@@ -4,7 +4,7 @@ import type { Syntax } from './syntax.ts'
 /** What turning a line into a command asks of a dialect. */
 export type CommandKnowledge = Pick<
   Syntax,
-  'canonical' | 'blockKey' | 'blockOpenedBy' | 'isOrdered' | 'keyOf' | 'maybeSecret' | 'placeIn'
+  'canonical' | 'blockKey' | 'blockOpenedBy' | 'isOrdered' | 'keyOf' | 'maybeSecret' | 'numberedPlaceIn' | 'placeIn'
 >
 
 /**

@@ -1,7 +1,7 @@
 /** Reading configurations: text to located tree, and the tree of what holds. */
 
 export { CoreError, type CoreErrorCode } from './core-error.ts'
-export type { Syntax } from './syntax.ts'
+export type { NumberedPlace, Syntax } from './syntax.ts'
 export { Command, findingsPlace } from './command.ts'
 export { effectiveTree } from './effective-tree.ts'
 export { Scope, Statement, type InactivePart } from './scope.ts'
@@ -44,6 +44,8 @@ export {
   readYamlDocument,
   schemaFault,
 } from './yaml.ts'
+export { CompanionFileError, readBeside } from './companion-file.ts'
+export { noiseRuleSchema, type NoiseRule, type StatementNoise } from './noise.ts'
 export { tailOf, withoutTail } from './tail.ts'
 export { decodeText, encodeText, type Encoding, type TextSource } from './text-source.ts'
 export { grouped } from './grouped.ts'

@@ -1,4 +1,5 @@
 import type { Scope } from './scope.ts'
+import type { NoiseRule } from './noise.ts'
 import type { ConfigNode, LocatedTree } from './located-tree.ts'
 
 export interface Typing {
@@ -16,6 +17,14 @@ export interface Typing {
 export interface SeriesPlace {
   readonly series: string
   readonly member: string
+}
+
+/** A statement whose number says only where it stands: numbering anew changes nothing. */
+export interface NumberedPlace {
+  readonly series: string
+  readonly number: number
+  /** Its text without the number. */
+  readonly without: string
 }
 
 /** What a dialect knows of its own commands as text. */
@@ -44,6 +53,10 @@ export interface Syntax {
    * list, terms of a filter. Null where its place means nothing.
    */
   placeIn(text: string): SeriesPlace | null
+  /** The place of a statement that says its own number; left out where no statement does. */
+  numberedPlaceIn?(text: string, block: string | undefined): NumberedPlace | null
+  /** What differs by itself; left out where nothing does. */
+  readonly noise?: readonly NoiseRule[]
   /** A range of numbered lines (`line vty 0 4`), whose overlapping blocks merge number by number. */
   rangeOf(text: string): { prefix: string; from: number; to: number } | null
   /** What holds after commands were typed on a device that has these listings. */

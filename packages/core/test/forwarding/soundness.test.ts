@@ -9,13 +9,13 @@ import {
   type Packet,
 } from '../../src/index.ts'
 import {
-  CompanionFileError,
   expectationSchema,
   forwardingOf,
   readLinksFile,
   type NetworkDevice,
   type TracePath,
 } from '../../src/forwarding/index.ts'
+import { CompanionFileError } from '../../src/syntax/index.ts'
 import { deviceOf, networkOf, udp } from './networks.ts'
 
 /**

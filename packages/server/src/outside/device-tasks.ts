@@ -15,8 +15,8 @@ import { readRecord } from '@jurybox/core/snapshot'
 import { widestProfile } from '@jurybox/core/audit'
 import { citeLines, pastedBlock, pastedPrefixes } from '@jurybox/core/authoring'
 import type { CompiledBenchmark } from '@jurybox/core/benchmarks'
-import { CompanionFileError, readLinksFile } from '@jurybox/core/forwarding'
-import type { Fault } from '@jurybox/core/syntax'
+import { readLinksFile } from '@jurybox/core/forwarding'
+import { CompanionFileError, type Fault } from '@jurybox/core/syntax'
 import { readOf, type TaskRecord } from '../analysis/task-records.ts'
 
 /** The device model with the lines of its values; null where no record is a configuration. */

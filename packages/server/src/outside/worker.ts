@@ -14,10 +14,10 @@ import {
 } from '@jurybox/core'
 import { readRecord, type Refusal } from '@jurybox/core/snapshot'
 import { analysisOf } from '@jurybox/core/analysis'
-import { CompanionFileError, readLinksFile } from '@jurybox/core/forwarding'
+import { readLinksFile } from '@jurybox/core/forwarding'
 import type { DeviceFacts, RecordKind } from '@jurybox/core/snapshot'
 import { maskedOutput } from '@jurybox/core/dialects'
-import { beyondLimits, decodeText, stableText, type Fault } from '@jurybox/core/syntax'
+import { CompanionFileError, beyondLimits, decodeText, stableText, type Fault } from '@jurybox/core/syntax'
 import { sha256 } from '../vault/vault.ts'
 
 type CompanionFile = NonNullable<Snapshot['links']>

@@ -1,5 +1,6 @@
 import { type Command } from '../../syntax/command.ts'
 import { commandFrom, type CommandKnowledge } from '../../syntax/command-from.ts'
+import type { NumberedPlace } from '../../syntax/syntax.ts'
 import { Recent } from '../../syntax/recent.ts'
 import { blockKey, canonical, keyOf } from './commands.ts'
 import { mayOpenFreeText } from './free-text.ts'
@@ -15,6 +16,27 @@ const SERIES =
 /** Entries that say their own number stand by that, wherever their lines do. */
 const NUMBERED = /^ip(?:v6)? prefix-list \S+ seq \d+ /
 
+/** Commands whose number says only where they stand, with the words before and behind it (common practice). */
+const NUMBERS = [
+  /^(?<series>ip(?:v6)? prefix-list \S+) seq (?<number>\d+)(?<rest> .*)$/,
+  /^(?<series>route-map \S+)(?<kind> (?:permit|deny)) (?<number>\d+)$/,
+  /^(?<series>vlan access-map \S+) (?<number>\d+)$/,
+  /^(?<series>crypto (?:dynamic-)?map \S+) (?<number>\d+)(?<rest> .*)?$/,
+  /^(?<series>crypto (?:isakmp|ikev1) policy) (?<number>\d+)$/,
+]
+
+function numberedPlaceIn(text: string, block: string | undefined): NumberedPlace | null {
+  if (block !== undefined && blockByKind.get(block)?.ordered === true) {
+    const number = /^\d+(?= )/.exec(text)?.[0]
+    return number === undefined ? null : { series: '', number: Number(number), without: text.slice(number.length + 1) }
+  }
+  for (const form of NUMBERS) {
+    const { series = '', kind = '', number, rest = '' } = form.exec(text)?.groups ?? {}
+    if (number !== undefined) return { series, number: Number(number), without: `${series}${kind}${rest}` }
+  }
+  return null
+}
+
 export const knowledge: CommandKnowledge = {
   canonical,
   blockKey,
@@ -24,6 +46,7 @@ export const knowledge: CommandKnowledge = {
     const series = NUMBERED.test(text) ? undefined : SERIES.exec(text)?.[1]
     return series === undefined ? null : { series, member: text }
   },
+  numberedPlaceIn,
   keyOf,
   maybeSecret,
 }

@@ -25,6 +25,28 @@ export const indentedSyntax: Syntax = {
   ...knowledge,
   rangeOf,
   secretsIn,
+  noise: [
+    { id: 'clock-period', title: 'Value that the clock adjusts', statement: '^ntp clock-period ', ignore: 'statement' },
+    {
+      id: 'boot-markers',
+      title: 'Marks around the boot settings',
+      statement: '^boot-(start|end)-marker$',
+      ignore: 'statement',
+    },
+    {
+      id: 'certificate-bodies',
+      title: 'Certificates as text',
+      block: '^crypto (pki|ca) certificate chain ',
+      statement: '^certificate ',
+      ignore: 'statement',
+    },
+    {
+      id: 'engine-boots',
+      title: 'How often the SNMP engine started',
+      statement: '^snmp-server engineBoots ',
+      ignore: 'statement',
+    },
+  ],
 }
 
 /** Share of the first commands at the top level that are known, with a host name as the surest sign. */

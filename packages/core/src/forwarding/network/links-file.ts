@@ -1,20 +1,6 @@
 import { parseDocument } from 'yaml'
 import { z } from 'zod'
-import {
-  CoreError,
-  firstLineOf,
-  lineOfError,
-  readLocatedYaml,
-  schemaFault,
-  type LocatedYaml,
-} from '../../syntax/index.ts'
-
-/** A file beside the devices of a snapshot that does not say what it should. */
-export class CompanionFileError extends CoreError {
-  constructor(file: string, line: number | undefined, reason: string) {
-    super('companion-file', `${file}: ${reason}`, { file, ...(line !== undefined && { line }) })
-  }
-}
+import { readBeside } from '../../syntax/index.ts'
 
 const endSchema = z.string().regex(/^[^:\s]+:\S+$/, 'expected DEVICE:PORT')
 
@@ -61,23 +47,4 @@ export function withOutside(text: string, ports: readonly string[]): string {
   else document.set('outside', [...ports])
   const made = document.toString({ lineWidth: 0 })
   return made.trim() === '{}' ? 'links: []\n' : made
-}
-
-/** Reads a YAML file by its schema. @throws CompanionFileError with the path, the place in it and what was expected */
-export function readBeside<S extends z.ZodType>(
-  { path, text }: { readonly path: string; readonly text: string },
-  schema: S,
-): z.infer<S> {
-  let located: LocatedYaml
-  try {
-    located = readLocatedYaml(text)
-  } catch (error) {
-    throw new CompanionFileError(path, lineOfError(error), `not valid YAML: ${firstLineOf(error)}`)
-  }
-  const parsed = schema.safeParse(located.data)
-  if (!parsed.success) {
-    const line = located.lineAt(parsed.error.issues[0]?.path ?? [])
-    throw new CompanionFileError(path, line, schemaFault(parsed.error))
-  }
-  return parsed.data
 }

@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { readBeside } from '../network/links-file.ts'
+import { readBeside } from '../../syntax/index.ts'
 
 const places = z
   .union([z.string().min(1), z.array(z.string().min(1)).min(1)])
