@@ -10,6 +10,7 @@ const ORDER = [
   'analysis',
   'compare',
   'rules',
+  'checks',
   'estate',
   'forwarding',
   'query',

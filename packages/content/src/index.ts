@@ -13,6 +13,7 @@ import {
   type BenchmarkSource,
   type Framework,
 } from '@jurybox/core/benchmarks'
+import { readChecks, type ChecksFile } from '@jurybox/core/checks'
 import { parse } from 'yaml'
 import { z } from 'zod'
 
@@ -79,6 +80,12 @@ export function glossary(): GlossaryEntry[] {
   return glossarySchema.parse(parse(readFileSync(new URL('glossary.yaml', root), 'utf8')))
 }
 
+/** The checks on change that ship, and the sets by kinds of work. */
+export function shippedChecks(): ChecksFile {
+  const files = yamlFiles('checks/').map(({ file, text }) => readChecks({ path: file, text }))
+  return { checks: files.flatMap(({ checks }) => checks), sets: files.flatMap(({ sets }) => sets) }
+}
+
 export function frameworks(): Framework[] {
   return yamlFiles('frameworks/').map(({ text }) => frameworkSchema.parse(parse(text)))
 }
@@ -96,7 +103,7 @@ function yamlFiles(folder: string): { file: string; text: string }[] {
  */
 export function buildId(): string {
   const hash = createHash('sha256')
-  for (const directory of [core, new URL('benchmarks/', root), new URL('frameworks/', root)]) {
+  for (const directory of [core, ...['benchmarks/', 'checks/', 'frameworks/'].map((name) => new URL(name, root))]) {
     const names = readdirSync(directory, { recursive: true, encoding: 'utf8' })
       .filter((name) => /\.(?:ts|yaml)$/.test(name))
       .sort()

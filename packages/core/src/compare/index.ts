@@ -1,5 +1,14 @@
 /** Comparing two of a kind: configurations, devices, states. */
-export { accessListChanges, type AccessListChange } from './access-list-changes.ts'
+export {
+  counterGrowth,
+  interfaceRates,
+  uptimeSeconds,
+  type CountedState,
+  type CounterContext,
+  type CounterGrowth,
+  type InterfaceRates,
+} from './rates.ts'
+export { accessListChanges, joinedLines, type AccessListChange } from './access-list-changes.ts'
 export { heaviestCommonSequence } from './common-sequence.ts'
 export {
   compareDevices,
@@ -9,9 +18,16 @@ export {
   type RecordComparison,
   type ShownStatement,
 } from './device-comparison.ts'
-export { modelChanges, type CitedLines, type ModelChange } from './model-changes.ts'
+export { keyOfEntry, modelChanges, type CitedLines, type ModelChange } from './model-changes.ts'
 export { LISTS, type ListRule } from './model-lists.ts'
 export { Noise, STATE_NOISE, noiseFileSchema, readNoise } from './noise.ts'
-export { stateChanges, type NotCaptured, type StateChange, type StateSide } from './state-changes.ts'
+export {
+  isCaptured,
+  keyOfRow,
+  stateChanges,
+  type NotCaptured,
+  type StateChange,
+  type StateSide,
+} from './state-changes.ts'
 export { STATE_TABLES, type StateTable } from './state-tables.ts'
 export { diffScopes, statementChanges, statementText, type Difference, type StatementChange } from './statements.ts'

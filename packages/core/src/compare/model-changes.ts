@@ -81,7 +81,7 @@ class ModelComparing {
 
   /** Entries that have a name of their own. */
   #keyed(a: readonly Value[], b: readonly Value[], place: Place, rule: ListRule): void {
-    const keyOf = ({ entry }: Numbered): string => keyText(entry, rule)
+    const keyOf = ({ entry }: Numbered): string => keyOfEntry(entry, rule)
     const [left, right] = [grouped(numberedOf(a), keyOf), grouped(numberedOf(b), keyOf)]
     const at = (key: string, i: number, j: number): Place => ({
       form: place.form,
@@ -193,7 +193,8 @@ function numberedOf(list: readonly Value[]): Numbered[] {
   return list.flatMap((entry, at) => (isEntry(entry) ? [{ entry, at }] : []))
 }
 
-function keyText(entry: Entry, { key }: ListRule): string {
+/** What an entry is called. */
+export function keyOfEntry(entry: Entry, { key }: ListRule): string {
   return key.flatMap((name) => (entry[name] === null || entry[name] === undefined ? [] : [text(entry[name])])).join(' ')
 }
 

@@ -28,6 +28,7 @@ export const STATE_NOISE: readonly NoiseRule[] = [
   { id: 'sa-lifetime', title: 'Time until rekeying', state: 'securityAssociations.lifetimeSeconds' },
   { id: 'channel-packets', title: 'Packets of a secure channel', state: 'secureChannels.packets' },
   { id: 'sensor-reading', title: 'Readings of sensors', state: 'parts.reading' },
+  { id: 'load', title: 'Load of processors and memory', state: 'resources.percent' },
   { id: 'alarm-since', title: 'Time of an alarm', state: 'alarms.since' },
 ]
 

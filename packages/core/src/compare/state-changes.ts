@@ -66,7 +66,7 @@ interface Placed {
 }
 
 function tableChanges(table: StateTable, a: StateSide, b: StateSide, noise: Noise): StateChange[] {
-  const keyOf = ({ row }: Placed): string => rowKey(table, row)
+  const keyOf = ({ row }: Placed): string => keyOfRow(table, row)
   const [left, right] = [grouped(placedIn(table, a, noise), keyOf), grouped(placedIn(table, b, noise), keyOf)]
   const out: StateChange[] = []
   for (const key of new Set([...left.keys(), ...right.keys()])) {
@@ -87,7 +87,7 @@ function tableChanges(table: StateTable, a: StateSide, b: StateSide, noise: Nois
   return out
 }
 
-export function rowKey({ key }: StateTable, row: Row): string {
+export function keyOfRow({ key }: StateTable, row: Row): string {
   return key.flatMap((name) => (row[name] === null || row[name] === undefined ? [] : [textOf(row[name])])).join(' ')
 }
 

@@ -142,4 +142,28 @@ export const STATE_TABLES: readonly StateTable[] = [
     path: 'services',
     rows: (s) => s.services,
   },
+  {
+    id: 'resources',
+    title: 'resource',
+    key: ['kind', 'name'],
+    kinds: ['cpu', 'memory'],
+    path: 'resources',
+    rows: (s) => s.resources,
+  },
+  {
+    id: 'spanningTrees',
+    title: 'spanning tree',
+    key: ['instance'],
+    kinds: ['spanning-tree'],
+    path: 'spanningTrees',
+    rows: (s) => s.spanningTrees,
+  },
+  {
+    id: 'redundancy',
+    title: 'redundancy group',
+    key: ['protocol', 'interface', 'group'],
+    kinds: ['redundancy'],
+    path: 'redundancy',
+    rows: (s) => s.redundancy,
+  },
 ]

@@ -277,6 +277,7 @@ const interfaceList: Read = (value, w, here) => {
             `${leaf(member(address, 'ip'))?.toLowerCase() ?? ''}/${leaf(member(address, 'prefix-length')) ?? ''}`,
         ),
       )
+    entry.set('speed', number(member(one, 'speed')))
     const statistics = member(one, 'statistics')
     if (statistics)
       entry

@@ -18,4 +18,7 @@ export const KINDS_OF_STATE: Readonly<Record<string, readonly string[]>> = {
   secureChannels: ['macsec'],
   policyRules: ['rules'],
   services: ['services'],
+  resources: ['cpu', 'memory'],
+  spanningTrees: ['spanning-tree'],
+  redundancy: ['redundancy'],
 }

@@ -25,8 +25,11 @@ export const INTERFACE_LINES: readonly LineTemplate[] = [
     apply: (w, { address = '' }, memory) => namedInterface(w, memory)?.push('addresses', address),
   },
   {
-    line: /^\s+MTU (?<mtu>\d+) bytes/,
-    apply: (w, { mtu = '' }, memory) => namedInterface(w, memory)?.set('mtu', Number(mtu)),
+    line: /^\s+MTU (?<mtu>\d+) bytes(?:, BW (?<kbit>\d+) Kbit)?/,
+    apply: (w, { mtu = '', kbit = '' }, memory) =>
+      namedInterface(w, memory)
+        ?.set('mtu', Number(mtu))
+        .set('speed', kbit === '' ? null : Number(kbit) * 1000),
   },
   {
     line: /\bmtu (?<mtu>\d+)\b/,

@@ -5,11 +5,12 @@ import { JSON_FORMS } from './json.ts'
 import { HEALTH } from './health.ts'
 import { readLines, type OutputForm } from './lines.ts'
 import { OUTPUTS } from './outputs.ts'
+import { CONTROL } from './control.ts'
 import { PROTECTION } from './protection.ts'
 import { deviceStateSchema, type DeviceState } from './schema.ts'
 
 /** Forms of output that devices of several dialects have. */
-const COMMON_FORMS: readonly OutputForm[] = [...OUTPUTS, ...PROTECTION, ...HEALTH]
+const COMMON_FORMS: readonly OutputForm[] = [...OUTPUTS, ...PROTECTION, ...HEALTH, ...CONTROL]
 
 export interface StateReading {
   readonly state: DeviceState

@@ -23,6 +23,8 @@ export const interfaceStateSchema = z.object({
   admin: z.enum(['up', 'down']).nullable(),
   oper: z.enum(['up', 'down']).nullable(),
   mtu: count,
+  /** Bits a second. */
+  speed: count,
   mac: text,
   addresses: z.array(z.string()),
   counters: z.object({
@@ -111,6 +113,34 @@ export const policyRuleSchema = z.object({
   notWeighed: z.array(z.string()),
 })
 
+/** How much of a processor, of memory or of storage is in use, in per cent. */
+export const resourceSchema = z.object({
+  kind: z.enum(['cpu', 'memory', 'storage']),
+  name: z.string(),
+  percent: z.number(),
+})
+/** The root of a spanning tree as a bridge sees it (IEEE 802.1Q), by VLAN or instance. */
+export const spanningTreeSchema = z.object({
+  instance: z.string(),
+  /** Priority and address of the root. */
+  rootPriority: count,
+  root: z.string(),
+  cost: count,
+  /** The port towards it; null: the bridge is the root. */
+  rootPort: text,
+})
+/** The part of a device in a group of first-hop redundancy (RFC 9568 and its like). */
+export const redundancyStateSchema = z.object({
+  protocol: z.string(),
+  interface: z.string(),
+  group: z.string(),
+  /** `active`, `standby` or the word of the output, in lower case; VRRP's master is `active`. */
+  role: z.string(),
+  priority: count,
+  active: text,
+  address: text,
+})
+
 /** A service on the management address, by a TCP connect (RFC 9293 §3.5). */
 export const serviceAnswerSchema = z.object({ port: z.number(), answer: z.enum(['open', 'closed', 'silent']) })
 
@@ -131,5 +161,8 @@ export const deviceStateSchema = z.object({
   secureChannels: z.array(secureChannelSchema),
   policyRules: z.array(policyRuleSchema),
   services: z.array(serviceAnswerSchema),
+  resources: z.array(resourceSchema),
+  spanningTrees: z.array(spanningTreeSchema),
+  redundancy: z.array(redundancyStateSchema),
 })
 export type DeviceState = z.infer<typeof deviceStateSchema>

@@ -23,6 +23,10 @@ export const INDENTED_COMMANDS: CommandSet = {
     { kind: 'state/bgp', command: 'show ip bgp summary' },
     { kind: 'state/ipsec', command: 'show crypto ipsec sa' },
     { kind: 'state/environment', command: 'show environment' },
+    { kind: 'state/cpu', command: 'show processes cpu' },
+    { kind: 'state/memory', command: 'show memory statistics' },
+    { kind: 'state/spanning-tree', command: 'show spanning-tree root' },
+    { kind: 'state/redundancy', command: 'show standby brief' },
   ],
   probes: { ping: 'ping {target}', lookup: 'nslookup {target}', path: 'traceroute {target}' },
 }
