@@ -16,6 +16,7 @@ const ORDER = [
   'query',
   'benchmarks',
   'remediation',
+  'references',
   'audit',
   'authoring',
   'report',

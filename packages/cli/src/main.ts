@@ -8,6 +8,8 @@ type Command = (args: readonly string[], output: Output) => number | Promise<num
 /** Each is loaded when it is called: one starts without what the others need. */
 const COMMANDS: Readonly<Record<string, () => Promise<Command>>> = {
   audit: async () => (await import('./audit.ts')).auditCommand,
+  compare: async () => (await import('./compare.ts')).compareCommand,
+  reference: async () => (await import('./reference.ts')).referenceCommand,
   read: async () => (await import('./read.ts')).readCommand,
   collect: async () => (await import('./collect.ts')).collectCommand,
   simulate: async () => (await import('./simulate.ts')).simulateCommand,
@@ -26,6 +28,8 @@ if (load) process.exitCode = await (await load())(args, output)
 else {
   const usages = await Promise.all([
     import('./audit.ts').then(({ USAGE }) => USAGE),
+    import('./compare.ts').then(({ COMPARE_USAGE }) => COMPARE_USAGE),
+    import('./reference.ts').then(({ REFERENCE_USAGE }) => REFERENCE_USAGE),
     import('./read.ts').then(({ READ_USAGE }) => READ_USAGE),
     import('./collect.ts').then(({ COLLECT_USAGE }) => COLLECT_USAGE),
     import('./simulate.ts').then(({ SIMULATE_USAGE }) => SIMULATE_USAGE),

@@ -14,6 +14,7 @@ import {
   type Framework,
 } from '@jurybox/core/benchmarks'
 import { readChecks, type ChecksFile } from '@jurybox/core/checks'
+import { readFeatures, type Feature } from '@jurybox/core/references'
 import { parse } from 'yaml'
 import { z } from 'zod'
 
@@ -84,6 +85,12 @@ export function glossary(): GlossaryEntry[] {
 export function shippedChecks(): ChecksFile {
   const files = yamlFiles('checks/').map(({ file, text }) => readChecks({ path: file, text }))
   return { checks: files.flatMap(({ checks }) => checks), sets: files.flatMap(({ sets }) => sets) }
+}
+
+/** The features that references are made for. */
+export function features(): readonly Feature[] {
+  const path = 'features.yaml'
+  return readFeatures({ path, text: readFileSync(new URL(path, root), 'utf8') })
 }
 
 export function frameworks(): Framework[] {

@@ -1,5 +1,5 @@
 /** A verdict as it leaves the core: its lines quoted, its secrets masked, its remediation as commands. */
-import { planFor } from '../remediation/index.ts'
+import { maskCommands, planFor } from '../remediation/index.ts'
 import type { JudgedDevice, RawJudgement, RemedyProposal } from '../rules/index.ts'
 import type { EffectiveConfig } from '../model/index.ts'
 import {
@@ -106,23 +106,4 @@ function activationNote({ path, statements }: InactivePart): string {
     `“${path}” is deactivated, and is activated with all that is in it ` +
     `(${statements.length === 1 ? '1 statement' : `${statements.length} statements`})`
   )
-}
-
-/**
- * A mark cannot be entered at a device. In commands a secret is a placeholder: the name of the value that has to be
- * supplied, and the number of its mark, by which the stating line is found.
- */
-function withPlaceholders(command: string): string {
-  return command.replace(/‹secret:([0-9a-f]+)›/g, (_, print: string, at: number) => {
-    const words = command.slice(0, at).replaceAll(/["']/g, ' ').trim().split(/\s+/)
-    return `<${words.findLast((word) => /^[a-z][\w-]*$/i.test(word)) ?? 'secret'} ${print}>`
-  })
-}
-
-function maskCommands(commands: readonly string[], dialect: Syntax, mask: Mask): string[] {
-  let block: string | null = null
-  return commands.map((command) => {
-    if (!command.startsWith(' ')) block = command
-    return withPlaceholders(maskLine(command, block, dialect, mask))
-  })
 }

@@ -120,8 +120,8 @@ class Checking {
   }
 
   /**
-   * What must be kept is what belongs there in A, what is new what does in B. Else a row belongs where it does on either
-   * side: one that stopped to be up is not left out for being down.
+   * What must be kept is what belongs there in A, what is new what does in B. Else a row belongs where it does on
+   * either side: one that stopped to be up is not left out for being down.
    */
   #paired(a: readonly TableRow[], b: readonly TableRow[]): PairedRow[] {
     if (this.#count) return this.#counted(a, b, this.#count)
@@ -254,4 +254,22 @@ function words(value: unknown): string | null {
       .flatMap(([name, inner]) => (inner === null || inner === false ? [] : [`${name} ${words(inner) ?? ''}`]))
       .join(' ')
   return String(value)
+}
+
+const CODES: Readonly<Record<RowCode, string>> = {
+  appeared: 'appeared',
+  vanished: 'vanished',
+  changed: 'changed',
+  outside: 'outside of the tolerance',
+  grown: 'grew',
+  shrunk: 'shrank',
+  'not-so': 'does not hold',
+  'no-value': 'has no value to compare',
+  reset: 'began anew: what it counted before is not known',
+}
+
+/** `10.40.0.1: changed, established → idle` */
+export function rowWords({ key, code, before, after }: CheckRow): string {
+  const values = before === null && after === null ? '' : `, ${before ?? '-'} → ${after ?? '-'}`
+  return `${key === '' ? '' : `${key}: `}${CODES[code]}${values}`
 }

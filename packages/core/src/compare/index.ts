@@ -31,3 +31,6 @@ export {
 } from './state-changes.ts'
 export { STATE_TABLES, type StateTable } from './state-tables.ts'
 export { diffScopes, statementChanges, statementText, type Difference, type StatementChange } from './statements.ts'
+export { LISTINGS, withListing, type Listing } from './sides.ts'
+export { unifiedDiff } from './unified.ts'
+export { accessListWords, comparisonLines, doubtWords, modelWords, stateWords, statementWords } from './words.ts'

@@ -8,6 +8,16 @@ export {
   type Assessment,
 } from './assessment.ts'
 export { FORMULA } from '../syntax/index.ts'
+export {
+  comparisonHtml,
+  comparisonMarkdown,
+  comparisonText,
+  hasObjection,
+  type ComparedChecks,
+  type ComparedDevice,
+  type ComparedFlow,
+  type ComparisonDocument,
+} from './comparison.ts'
 export { writeCsv } from './csv.ts'
 export type { ReportFormat, ReportParts } from './format.ts'
 export { REPORT_FORMATS } from './formats.ts'

@@ -9,6 +9,7 @@ import { any } from './conditions/any.ts'
 import { body } from './conditions/body.ts'
 import { change } from './conditions/change.ts'
 import { collect } from './conditions/collect.ts'
+import { conforms } from './conditions/conforms.ts'
 import { count } from './conditions/count.ts'
 import { device } from './conditions/device.ts'
 import { differs } from './conditions/differs.ts'
@@ -50,6 +51,7 @@ const KINDS = {
   order,
   count,
   holds,
+  conforms,
   matching,
   some,
   model,

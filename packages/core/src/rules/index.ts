@@ -15,5 +15,15 @@ export { judgedDevice, type DeviceParts } from './judged-device.ts'
 export { Clock } from './clock.ts'
 export { MODEL_ROOTS, factsByName } from './names.ts'
 export { compileScope, type ScopeAnswer } from './scope.ts'
+export { OpaqueLines } from './opaque.ts'
+export { CompiledTemplate, LINE_STATES, type ConformingLine, type LineState, type TemplateDoubt } from './template.ts'
+export {
+  templatePartSchema,
+  templateSchema,
+  templateValueSchema,
+  type Template,
+  type TemplatePart,
+  type TemplateValue,
+} from './template-schema.ts'
 export { sameName } from './link-end.ts'
 export { askOne, type EstateQuestion } from './estate-question.ts'

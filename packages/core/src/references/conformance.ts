@@ -1,0 +1,235 @@
+import type { DeviceAnalysis } from '../analysis/index.ts'
+import { joinedLines, type CitedLines } from '../compare/index.ts'
+import { lastLineOf } from '../syntax/index.ts'
+import { KINDS_OF_STATE } from '../state/index.ts'
+import { maskCommands, planFor } from '../remediation/index.ts'
+import {
+  CompiledTemplate,
+  OpaqueLines,
+  compileExpression,
+  compileScope,
+  fieldsIn,
+  type ConformingLine,
+  type DeviceContext,
+  type Edit,
+  type Expression,
+  type LineState,
+  type TemplateDoubt,
+  type TemplateValue,
+} from '../rules/index.ts'
+import { readBeside } from '../syntax/index.ts'
+import { referencesFileSchema, type Reference } from './schema.ts'
+
+/** One line of the answer. */
+export interface ReferenceLine {
+  readonly state: LineState
+  readonly block: readonly string[]
+  readonly text: string
+  readonly doubt: TemplateDoubt | null
+  readonly lines: readonly CitedLines[]
+}
+
+/** A value as it is for one device, and who set it. */
+export interface EffectiveValue {
+  readonly name: string
+  /** Null where it is not known. */
+  readonly value: readonly string[] | null
+  readonly from: 'reference' | 'label' | 'model' | 'override'
+  /** Of an override: its title, and by whom. */
+  readonly override: { readonly title: string; readonly by: string } | null
+}
+
+export interface StateAnswer {
+  readonly title: string
+  readonly outcome: 'met' | 'violated' | 'undecided'
+  /** Why it is undecided: an output that was not captured, or what the expression says. */
+  readonly reason: { readonly code: 'not-captured' | 'no-answer'; readonly what: string } | null
+}
+
+/** What a device has and lacks of a reference. */
+export interface ReferenceAnswer {
+  /** `outside`: it is not for this device; `undecided`: whether it is cannot be said, or what it asks cannot. */
+  readonly outcome: 'conforms' | 'departs' | 'undecided' | 'outside'
+  /** Why it is not said whether the reference is for it. */
+  readonly reason: string | null
+  readonly lines: readonly ReferenceLine[]
+  readonly values: readonly EffectiveValue[]
+  readonly state: readonly StateAnswer[]
+  /** What puts the missing lines in, and takes forbidden ones out; and what takes that back. Secrets are masked. */
+  readonly commands: readonly string[]
+  readonly rollback: readonly string[]
+}
+
+const OUTSIDE: ReferenceAnswer = {
+  outcome: 'outside',
+  reason: null,
+  lines: [],
+  values: [],
+  state: [],
+  commands: [],
+  rollback: [],
+}
+
+/** Reads `references.yaml`. @throws CompanionFileError */
+export function readReferences(file: { readonly path: string; readonly text: string }): readonly Reference[] {
+  return readBeside(file, referencesFileSchema).references
+}
+
+/** A reference, ready to be put to devices. */
+export class CompiledReference {
+  readonly #template: CompiledTemplate | null
+  readonly #scope: ReturnType<typeof compileScope> | null
+  readonly #values: ReadonlyMap<string, Expression>
+  readonly #overrides: readonly {
+    readonly at: ReturnType<typeof compileScope>
+    readonly of: Reference['overrides'][number]
+  }[]
+
+  constructor(readonly reference: Reference) {
+    const { dialect, values, parts, scope, overrides } = reference
+    this.#template = parts.length === 0 ? null : new CompiledTemplate({ dialect, values, parts })
+    this.#scope = scope === undefined ? null : compileScope(scope)
+    this.#overrides = overrides.map((of) => ({ at: compileScope(of.scope), of }))
+    this.#values = new Map(
+      Object.entries(values).flatMap(([name, value]) =>
+        'model' in value ? [[name, compileExpression(value.model)] as const] : [],
+      ),
+    )
+  }
+
+  /** @param facts what people say of the device */
+  answer(device: DeviceAnalysis, facts: DeviceContext & { readonly name: string }): ReferenceAnswer {
+    const { effective, modelled, dialect } = device
+    if (dialect.id !== this.reference.dialect) return OUTSIDE
+    if (!effective || !modelled) return { ...OUTSIDE, outcome: 'undecided', reason: 'no configuration was captured' }
+    const names = {
+      ...modelled.model,
+      state: device.state.state,
+      device: { groups: [], sites: [], approved: 'none', ...facts, dialect: dialect.id },
+    }
+    const inside = this.#scope?.(names) ?? { inside: true as const, why: null }
+    if (inside.inside === false) return OUTSIDE
+    if (inside.inside === 'unknown') return { ...OUTSIDE, outcome: 'undecided', reason: inside.why }
+    const values = this.#effectiveValues(facts, names)
+    const byName = new Map(values.map(({ name, value }) => [name, value]))
+    const opaque = new OpaqueLines(dialect, device.mask)
+    const conforming =
+      this.#template?.conform({
+        effective,
+        model: modelled.model,
+        opaque,
+        valueOf: (name) => byName.get(name) ?? null,
+      }) ?? []
+    const state = this.reference.state.map((one) => stateAnswer(one, names, device))
+    const plan = planFor(editsFor(conforming, opaque), effective.scope, dialect)
+    return {
+      outcome: outcomeOf(conforming, state),
+      reason: null,
+      lines: conforming.map((line) => shownLine(line, device)),
+      values,
+      state,
+      commands: maskCommands(plan.commands, dialect, device.mask),
+      rollback: maskCommands(plan.rollback, dialect, device.mask),
+    }
+  }
+
+  #effectiveValues(facts: DeviceContext, names: Readonly<Record<string, unknown>>): EffectiveValue[] {
+    return Object.entries(this.reference.values).map(([name, value]): EffectiveValue => {
+      // The last override that is for the device goes before those above it.
+      const override = this.#overrides.findLast(
+        ({ at, of }) => Object.hasOwn(of.values, name) && at(names).inside === true,
+      )
+      const own = override?.of.values[name]
+      if (override && own !== undefined)
+        return {
+          name,
+          value: [own].flat(),
+          from: 'override',
+          override: { title: override.of.title, by: override.of.by },
+        }
+      return { name, value: this.#ownValue(name, value, facts, names), from: sourceOf(value), override: null }
+    })
+  }
+
+  #ownValue(
+    name: string,
+    value: TemplateValue,
+    facts: DeviceContext,
+    names: Readonly<Record<string, unknown>>,
+  ): readonly string[] | null {
+    if ('is' in value) return [value.is].flat()
+    if ('label' in value) return textsOf(facts.labels[value.label])
+    try {
+      return textsOf(this.#values.get(name)?.evaluate(names))
+    } catch {
+      return null
+    }
+  }
+}
+
+function sourceOf(value: TemplateValue): EffectiveValue['from'] {
+  return 'is' in value ? 'reference' : 'label' in value ? 'label' : 'model'
+}
+
+/** A value of CEL, or of a label, as texts; null where there is none. */
+function textsOf(value: unknown): string[] | null {
+  if (value === null || value === undefined) return null
+  return [value].flat().map(String)
+}
+
+function outcomeOf(lines: readonly ConformingLine[], state: readonly StateAnswer[]): ReferenceAnswer['outcome'] {
+  const departs =
+    lines.some(({ state: line }) => line !== 'matching' && line !== 'undecided') ||
+    state.some(({ outcome }) => outcome === 'violated')
+  if (departs) return 'departs'
+  const open = lines.some((line) => line.state === 'undecided') || state.some(({ outcome }) => outcome === 'undecided')
+  return open ? 'undecided' : 'conforms'
+}
+
+function shownLine({ state, block, text, doubt, nodes }: ConformingLine, { judged }: DeviceAnalysis): ReferenceLine {
+  const lines = nodes.map((node): CitedLines => ({ record: judged?.id ?? '', from: node.line, to: lastLineOf(node) }))
+  return { state, block, text, doubt, lines: joinedLines(lines) }
+}
+
+/**
+ * Missing lines go in and forbidden ones out, block by block. What is merely extra is left: nobody said that it must
+ * not be there. What stands in another order is left to people.
+ */
+function editsFor(lines: readonly ConformingLine[], opaque: OpaqueLines): Edit[] {
+  const byBlock = new Map<string, { block: string | null; remove: string[]; add: string[] }>()
+  for (const { state, block, text, typeable } of lines) {
+    const wanted = state === 'missing' ? typeable : state === 'forbidden'
+    // Blocks within blocks are entered one after the other.
+    if (!wanted || block.length > 1) continue
+    const key = block.join('\n')
+    const edit = byBlock.get(key) ?? { block: block[0] ?? null, remove: [], add: [] }
+    byBlock.set(key, edit)
+    edit[state === 'missing' ? 'add' : 'remove'].push(opaque.reveal(text))
+  }
+  return [...byBlock.values()]
+}
+
+function stateAnswer(
+  { title, that }: Reference['state'][number],
+  names: Readonly<Record<string, unknown>>,
+  device: DeviceAnalysis,
+): StateAnswer {
+  const parts = fieldsIn(that).flatMap((field) => (field.startsWith('state.') ? [field.split('.')[1] ?? ''] : []))
+  const recognised = new Set(device.state.records.flatMap(({ record, form }) => (form === null ? [] : [record])))
+  for (const part of new Set(parts)) {
+    const kinds = KINDS_OF_STATE[part] ?? []
+    const isThere = device.records.some(
+      ({ id, kind }) => recognised.has(id) && kinds.includes(kind.slice('state/'.length)),
+    )
+    if (kinds.length > 0 && !isThere)
+      return { title, outcome: 'undecided', reason: { code: 'not-captured', what: kinds.join(', ') } }
+  }
+  try {
+    const value = compileExpression(that).evaluate(names)
+    if (typeof value === 'boolean') return { title, outcome: value ? 'met' : 'violated', reason: null }
+    return { title, outcome: 'undecided', reason: { code: 'no-answer', what: 'neither true nor false' } }
+  } catch (error) {
+    const [what = ''] = (error instanceof Error ? error.message : String(error)).split('\n')
+    return { title, outcome: 'undecided', reason: { code: 'no-answer', what } }
+  }
+}

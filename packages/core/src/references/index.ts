@@ -1,0 +1,27 @@
+/** Reference configurations: what a group of devices is meant to contain, and who departs from it. */
+export {
+  CompiledReference,
+  readReferences,
+  type EffectiveValue,
+  type ReferenceAnswer,
+  type ReferenceLine,
+  type StateAnswer,
+} from './conformance.ts'
+export {
+  derived,
+  type Derived,
+  type DeriveOptions,
+  type Deviation,
+  type Outlier,
+  type Sample,
+  type ValueSpread,
+} from './derive.ts'
+export { deriveReference, featuresOf, readFeatures, type DeriveDevice } from './features.ts'
+export {
+  featureSchema,
+  featuresFileSchema,
+  referenceSchema,
+  referencesFileSchema,
+  type Feature,
+  type Reference,
+} from './schema.ts'
