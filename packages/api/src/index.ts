@@ -8,6 +8,7 @@ import * as approvals from './approvals.ts'
 import * as archive from './archive.ts'
 import * as audits from './audits.ts'
 import * as benchmarks from './benchmarks.ts'
+import * as changes from './changes.ts'
 import * as collecting from './collecting.ts'
 import * as devices from './devices.ts'
 import * as dialects from './dialects.ts'
@@ -43,6 +44,7 @@ const CAPABILITIES: readonly Readonly<Record<string, unknown>>[] = [
   archive,
   audits,
   benchmarks,
+  changes,
   collecting,
   devices,
   dialects,

@@ -7,6 +7,7 @@ import { attestationRoutes } from './attestations/routes.ts'
 import { accountRoutes } from './auth/account-routes.ts'
 import { authRoutes } from './auth/routes.ts'
 import { benchmarkRoutes } from './benchmarks/routes.ts'
+import { changeRoutes } from './changes/routes.ts'
 import { collectRoutes } from './collect/routes.ts'
 import { docsRoutes } from './docs/routes.ts'
 import { engagementRoutes } from './engagements/routes.ts'
@@ -65,5 +66,6 @@ export const ROUTES: readonly Route[] = [
   ...overviewRoutes,
   ...discoveryRoutes,
   ...trafficRoutes,
+  ...changeRoutes,
   ...docsRoutes,
 ]

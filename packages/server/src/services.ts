@@ -13,6 +13,7 @@ import { LoginAttempts } from './auth/login-attempts.ts'
 import { SecondFactor } from './auth/second-factor.ts'
 import { SessionStore } from './auth/sessions.ts'
 import { BenchmarkRepository } from './benchmarks/repository.ts'
+import { ChangeService } from './changes/service.ts'
 import { CollectService } from './collect/service.ts'
 import { Engagements, Memberships, type Engagement } from './engagements/entity.ts'
 import { Users, type User } from './auth/entity.ts'
@@ -60,6 +61,7 @@ export class Services {
   readonly audits: AuditService
   readonly waivers: WaiverService
   readonly findings: FindingService
+  readonly changes: ChangeService
   readonly trial: Trial
   readonly trials: TrialCount
   readonly collecting: CollectService
@@ -112,10 +114,12 @@ export class Services {
     this.waivers = new WaiverService(database, this.activity)
     this.findings = new FindingService(database, this.activity)
     this.audits = new AuditService(this)
+    this.changes = new ChangeService(this)
     this.trial = new Trial(this)
     this.trials = new TrialCount(this.activity)
     this.collecting = new CollectService(this)
     this.schedules = new ScheduleService(this)
+    this.schedules.whenHeard = async (message) => this.changes.heard(message)
     this.alerts = new AlertService(this)
     this.archive = new ArchiveService(this)
   }
@@ -159,6 +163,7 @@ export class Services {
 
   async close(): Promise<void> {
     this.archive.close()
+    this.changes.close()
     const scheduled = this.schedules.close()
     await this.discovery.close()
     await Promise.all([

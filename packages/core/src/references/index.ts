@@ -16,6 +16,7 @@ export {
   type Sample,
   type ValueSpread,
 } from './derive.ts'
+export { exampleFaults } from './examples.ts'
 export { deriveReference, featuresOf, readFeatures, type DeriveDevice } from './features.ts'
 export {
   featureSchema,

@@ -1,5 +1,6 @@
 /** Outputs of commands as one state of the device. */
 export { readSyslog, writeSyslog, type SyslogMessage } from './syslog.ts'
+export { configurationChangeIn, type ConfigurationChange } from './configuration-change.ts'
 export { KINDS_OF_STATE } from './kinds.ts'
 export { type LineTemplate, type OutputForm } from './lines.ts'
 export { INTERFACE_LINES, beginInterface, namedInterface, upDown } from './outputs.ts'

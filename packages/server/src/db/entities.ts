@@ -6,6 +6,7 @@ import { Attestations, EvidenceFiles } from '../attestations/entity.ts'
 import { Audits, Verdicts, Judgements, AuditJudgements } from '../audits/entity.ts'
 import { Users, Sessions } from '../auth/entity.ts'
 import { BenchmarkVersions, Fittings } from '../benchmarks/entity.ts'
+import { ApprovedStates, ChangeFiles, ChangeMessages } from '../changes/entity.ts'
 import { Credentials, DeviceConnections } from '../collect/entity.ts'
 import { Sightings } from '../discovery/entity.ts'
 import { Engagements, Memberships } from '../engagements/entity.ts'
@@ -41,6 +42,9 @@ export const ENTITIES = [
   Sessions,
   BenchmarkVersions,
   Fittings,
+  ApprovedStates,
+  ChangeFiles,
+  ChangeMessages,
   Credentials,
   DeviceConnections,
   Sightings,

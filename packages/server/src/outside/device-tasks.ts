@@ -15,8 +15,12 @@ import { readRecord } from '@jurybox/core/snapshot'
 import { widestProfile } from '@jurybox/core/audit'
 import { citeLines, pastedBlock, pastedPrefixes } from '@jurybox/core/authoring'
 import type { CompiledBenchmark } from '@jurybox/core/benchmarks'
+import { readChecks, selectedChecks } from '@jurybox/core/checks'
+import { readNoise } from '@jurybox/core/compare'
+import { exampleFaults, readReferences } from '@jurybox/core/references'
+import { shippedChecks } from '@jurybox/content'
 import { readLinksFile } from '@jurybox/core/forwarding'
-import { CompanionFileError, type Fault } from '@jurybox/core/syntax'
+import { CompanionFileError, CoreError, type Fault } from '@jurybox/core/syntax'
 import { readOf, type TaskRecord } from '../analysis/task-records.ts'
 
 /** The device model with the lines of its values; null where no record is a configuration. */
@@ -116,6 +120,29 @@ export function stated({ kind, text }: { readonly kind: 'links' | 'expectations'
   } catch (error) {
     if (!(error instanceof CompanionFileError)) throw error
     return { wrong: error.message, expectations: null }
+  }
+}
+
+/** What is wrong with a file about changes; null where nothing is. Examples of references are tried. */
+export function changeFile({
+  kind,
+  text,
+}: {
+  readonly kind: 'noise' | 'checks' | 'references'
+  readonly text: string
+}): string | null {
+  const file = { path: `${kind}.yaml`, text }
+  try {
+    if (kind === 'noise') readNoise(file)
+    else if (kind === 'checks') {
+      const { checks, sets } = readChecks(file)
+      const all = [...checks, ...shippedChecks().checks]
+      for (const set of sets) selectedChecks(set, all)
+    } else return readReferences(file).flatMap(exampleFaults)[0] ?? null
+    return null
+  } catch (error) {
+    if (!(error instanceof CoreError)) throw error
+    return error.message
   }
 }
 

@@ -69,7 +69,7 @@ export class Workbench {
     name: N,
     task: Parameters<Tasks[N]>[0],
   ): Promise<Answer<N>> {
-    const isText = name === 'draft' || name === 'pasted' || name === 'stated'
+    const isText = name === 'draft' || name === 'pasted' || name === 'stated' || name === 'changeFile'
     return this.#run(
       name,
       task,

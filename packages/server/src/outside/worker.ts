@@ -167,4 +167,4 @@ export function maskedLines({
   return maskedOutput(text, mask)
 }
 
-export { citedLines, deviceModel, deviceState, draft, faultsIn, pasted, stated } from './device-tasks.ts'
+export { changeFile, citedLines, deviceModel, deviceState, draft, faultsIn, pasted, stated } from './device-tasks.ts'

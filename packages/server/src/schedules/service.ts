@@ -51,6 +51,8 @@ export class ScheduleService {
   readonly #told = new Map<number, { readonly devices: Set<string>; readonly timer: NodeJS.Timeout }>()
   /** When a schedule began for a device at its word, in milliseconds since 1970. */
   readonly #begun = new Map<string, number>()
+  /** Called with every message before schedules are. */
+  whenHeard: (message: SyslogMessage) => Promise<void> = async () => undefined
   /** Milliseconds that words are gathered for; for tests less. */
   gather = 5000
 
@@ -85,7 +87,9 @@ export class ScheduleService {
    * A device said something: schedules that wait for a word of it begin for that device, together with others that say
    * it soon after.
    */
-  async heard({ host, app, id: kind, text }: SyslogMessage): Promise<void> {
+  async heard(message: SyslogMessage): Promise<void> {
+    await this.whenHeard(message)
+    const { host, app, id: kind, text } = message
     if (host === null) return
     const said = [app, kind, text].join(' ').toLowerCase()
     for (const schedule of await this.#rows.findBy({ paused: false })) {

@@ -1,0 +1,76 @@
+import {
+  compareDevices,
+  interfaceRates,
+  isEqual,
+  unifiedDiff,
+  withListing,
+  type CountedState,
+  type DeviceComparison,
+  type Listing,
+} from '@jurybox/core/compare'
+import type { DeviceAnalysis } from '@jurybox/core/analysis'
+import { lastChangeIn, type LastChange } from '@jurybox/core/snapshot'
+import { MaskedLines, type NoiseRule } from '@jurybox/core/syntax'
+import { analysisFor, type AnalysisTask } from '../analysis/analyses.ts'
+
+export interface TaskSide extends AnalysisTask {
+  readonly listing: Listing
+}
+
+export interface CompareTask {
+  readonly a: TaskSide
+  readonly b: TaskSide
+  readonly noise: readonly NoiseRule[]
+}
+
+/** Two sides as they compare; records by the numbers that the task gives them. */
+export interface Compared {
+  readonly comparison: DeviceComparison
+  readonly equal: boolean
+  readonly rates: ReturnType<typeof interfaceRates>
+  /** Who changed the configuration of B last, as its listing says. */
+  readonly lastChange: LastChange | null
+}
+
+/** Compares two sides in a thread that keeps devices read; null where one of them has no such listing. */
+export function compareTask({ a, b, noise }: CompareTask): Compared | null {
+  const [before, after] = [sideOf(a), sideOf(b)]
+  if (!before || !after) return null
+  const comparison = compareDevices(before, after, noise)
+  return {
+    comparison,
+    equal: isEqual(comparison),
+    rates: interfaceRates(countedOf(before), countedOf(after)),
+    lastChange: after.judged && lastChangeIn(after.judged.tree.lines.text),
+  }
+}
+
+function sideOf({ listing, ...task }: TaskSide): DeviceAnalysis | null {
+  const analysis = analysisFor(task)
+  return analysis && (listing === 'config' ? analysis : withListing(analysis, listing))
+}
+
+/** Counters are as old as the output that shows them. */
+function countedOf({ state, records }: DeviceAnalysis): CountedState {
+  return { state: state.state, countedAt: records.find(({ kind }) => kind === 'state/interfaces')?.takenAt ?? null }
+}
+
+/** The configurations of two sides as text, secrets masked, and their difference as `patch` applies it. */
+export interface SideTexts {
+  readonly a: string
+  readonly b: string
+  readonly patch: string
+}
+
+export function sideTextsTask({ a, b }: CompareTask & { readonly names: readonly [string, string] }): SideTexts | null {
+  const [before, after] = [sideOf(a), sideOf(b)]
+  if (!before || !after) return null
+  const [left, right] = [before, after].map(({ judged, dialect, mask }) =>
+    judged ? new MaskedLines(judged.tree, dialect, mask).all() : [],
+  )
+  return {
+    a: (left ?? []).join('\n'),
+    b: (right ?? []).join('\n'),
+    patch: unifiedDiff({ name: 'a', lines: left ?? [] }, { name: 'b', lines: right ?? [] }),
+  }
+}

@@ -1,0 +1,85 @@
+import type { LastChange } from '@jurybox/core/snapshot'
+import { Between, In, type DataSource } from 'typeorm'
+import { SnapshotTags } from '../archive/entity.ts'
+import { Users } from '../auth/entity.ts'
+import type { EstateDevice, EstateService } from '../estate/service.ts'
+import type { SnapshotRow } from '../snapshots/entity.ts'
+import { ApprovedStates, ChangeMessages } from './entity.ts'
+
+/** The tag that says that a snapshot is as it should be. */
+export const APPROVED = 'approved'
+
+/** Who changed a configuration, from where and when, as far as anybody said. */
+export interface Author {
+  readonly by: string | null
+  readonly place: string | null
+  /** RFC 3339. */
+  readonly at: string | null
+  readonly source: 'syslog' | 'listing'
+}
+
+/** Why a change was meant. */
+export interface Explanation {
+  readonly kind: 'window' | 'approval'
+  readonly id: number
+  readonly title: string
+  readonly by: string
+}
+
+interface Needs {
+  readonly database: DataSource
+  readonly estate: EstateService
+}
+
+/** What explains the changes between two snapshots. */
+export interface Explained {
+  /** @param listing what the listing of the later snapshot says */
+  authorsOf(device: string, listing: LastChange | null): Author[]
+  of(device: EstateDevice): Explanation | null
+}
+
+/** Who changed devices, and whether somebody meant it. */
+export class Explanations {
+  constructor(readonly services: Needs) {}
+
+  async between(a: SnapshotRow, b: SnapshotRow): Promise<Explained> {
+    const { database } = this.services
+    const messages = await database
+      .getRepository(ChangeMessages)
+      .find({
+        where: { engagementId: b.engagementId, at: Between(a.takenAt, b.takenAt) },
+        order: { at: 'ASC', id: 'ASC' },
+      })
+    const approved = await this.#approved(b)
+    return {
+      authorsOf: (device, listing) => {
+        const own = messages
+          .filter((message) => message.device === device)
+          .map(({ author, place, at }): Author => ({ by: author, place, at: at.toISOString(), source: 'syslog' }))
+        return distinct(own.length > 0 || listing === null ? own : [{ ...listing, place: null, source: 'listing' }])
+      },
+      of: (device) => approved(device),
+    }
+  }
+
+  /** Approvals of the configurations that a snapshot holds: of each by itself, or of the snapshot as a whole. */
+  async #approved(snapshot: SnapshotRow): Promise<(device: EstateDevice) => Explanation | null> {
+    const { database } = this.services
+    const [states, tag] = await Promise.all([
+      database.getRepository(ApprovedStates).findBy({ engagementId: snapshot.engagementId }),
+      database.getRepository(SnapshotTags).findOneBy({ snapshotId: snapshot.id, tag: APPROVED }),
+    ])
+    const tagger =
+      tag &&
+      (await database.getRepository(Users).findOne({ where: { id: In([tag.setBy]) }, select: { fullName: true } }))
+    return ({ id, config }) => {
+      const own = states.find(({ deviceId, settled }) => deviceId === id && settled === config.settled)
+      if (own) return { kind: 'approval', id: own.id, title: own.reason, by: own.approvedByName }
+      return tag ? { kind: 'approval', id: snapshot.id, title: snapshot.title, by: tagger?.fullName ?? '' } : null
+    }
+  }
+}
+
+function distinct(authors: readonly Author[]): Author[] {
+  return [...new Map(authors.map((one) => [`${one.by ?? ''} ${one.place ?? ''}`, one])).values()]
+}
