@@ -105,7 +105,7 @@ describe('jurybox compare and reference', () => {
     const [one, other] = [write('one.cfg', CORE), write('other.cfg', CORE.replace('hostname core', 'hostname twin'))]
     const twins = run(compareCommand, one, other)
     expect(twins.status).to.equal(1)
-    expect(twins.out).to.contain('core and twin').and.contain('system hostname core → twin')
+    expect(twins.out).to.contain('core and twin').and.contain('hostname core → twin')
     write('a/devices/core/config.saved.txt', CORE.replace('ip route', 'ip route vrf x'))
     const listings = run(
       compareCommand,

@@ -131,7 +131,7 @@ describe('changes', function () {
     const twins = await answered(`${base}/changes/sides?a=${second}&b=${second}&deviceA=core&deviceB=edge`)
     expect(
       twins.model.map(({ subject, field, before, after }: any) => [subject, field, before, after]),
-    ).to.deep.include([[], 'system hostname', 'core', 'edge'])
+    ).to.deep.include([[], 'hostname', 'core', 'edge'])
     expect((await lead.get(`${base}/changes/sides?deviceA=core&listingA=config.saved`)).status).to.equal(422)
     expect((await lead.get(`${base}/changes/sides?deviceA=heron`)).status).to.equal(404)
   })
@@ -159,7 +159,7 @@ describe('changes', function () {
       version: 0,
       versions: [],
     })
-    const noise = 'noise:\n- { id: cards, title: Cards, block: CARDS, statement: 8080 }\n'
+    const noise = 'noise:\n- { id: cards, title: Cards, block: CARDS, statement: eq 8080 }\n'
     expect((await put('noise', noise)).json).to.deep.equal({ version: 1 })
     expect((await put('noise', 'noise: []\n')).json).to.deep.equal({ version: 2 })
     expect((await lead.get(`${base}/change-files/noise?version=1`)).json.text).to.equal(noise)

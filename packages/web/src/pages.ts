@@ -4,6 +4,7 @@ import {
   mdiFileDocumentOutline,
   mdiRouterNetwork,
   mdiScaleBalance,
+  mdiSwapHorizontal,
   mdiTransitConnectionVariant,
   mdiViewQuiltOutline,
 } from '@mdi/js'
@@ -192,6 +193,21 @@ export const PAGES: readonly Page[] = [
     evidence: true,
     alias: t('frame.aliasNetwork'),
     help: 'verify-traffic',
+  },
+  {
+    path: 'changes',
+    title: t('frame.changes'),
+    component: () => import('./changes/ChangesPage.vue'),
+    icon: mdiSwapHorizontal,
+    alias: t('frame.aliasChanges'),
+    help: 'compare',
+  },
+  {
+    path: 'changes/device',
+    title: t('frame.deviceChanges'),
+    component: () => import('./changes/DeviceChangesPage.vue'),
+    evidence: true,
+    help: 'compare',
   },
   {
     path: 'reports',

@@ -65,10 +65,14 @@ export function makeRouter(): Router {
   return router
 }
 
-/** The query of a place in the open engagement with the selected snapshot; null where it needs none or has one. */
+/** The query of a place in the open engagement with the selected snapshots; null where it needs none or has them. */
 function withSnapshot(to: Pick<RouteLocation, 'params' | 'query'>): LocationQueryRaw | null {
   const engagement = useEngagement()
   const isHere = engagement.id !== 0 && Number(to.params['engagement']) === engagement.id
-  if (!isHere || engagement.selectedB === null || to.query['b'] !== undefined) return null
-  return { ...to.query, b: String(engagement.selectedB) }
+  if (!isHere) return null
+  const added = {
+    ...(engagement.selectedA === null || to.query['a'] !== undefined ? {} : { a: String(engagement.selectedA) }),
+    ...(engagement.selectedB === null || to.query['b'] !== undefined ? {} : { b: String(engagement.selectedB) }),
+  }
+  return Object.keys(added).length === 0 ? null : { ...to.query, ...added }
 }

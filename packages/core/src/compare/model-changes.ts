@@ -67,7 +67,7 @@ class ModelComparing {
         form: joined(place.form, name),
         a: joined(place.a, name),
         b: joined(place.b, name),
-        field: place.field === '' ? wordsOf(name) : `${place.field} ${wordsOf(name)}`,
+        field: fieldWithin(place, name),
       })
     }
   }
@@ -277,6 +277,12 @@ function unequal(
     else gone.push(one)
   }
   return { gone, come: [...waiting.values()].flat().sort((x, y) => x.at - y.at), both }
+}
+
+/** The words of a field; that it is of the system goes without saying. */
+function fieldWithin({ form, field }: Place, name: string): string {
+  if (form === '' && name === 'system') return ''
+  return field === '' ? wordsOf(name) : `${field} ${wordsOf(name)}`
 }
 
 function joined(path: string, name: string): string {

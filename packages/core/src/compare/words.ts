@@ -18,11 +18,17 @@ export function modelWords({ change, subject, field, before, after }: ModelChang
   if (change === 'added') return field === '' ? `${head}: added${detail(after)}` : `${head}: now also ${after ?? ''}`
   if (change === 'removed')
     return field === '' ? `${head}: removed${detail(before)}` : `${head}: no longer ${before ?? ''}`
-  return `${head} ${before ?? 'not stated'} → ${after ?? 'not stated'}`
+  return `${head} ${cut(before) ?? 'not stated'} → ${cut(after) ?? 'not stated'}`
 }
 
 function detail(value: string | null): string {
-  return value === null || value === '' ? '' : ` (${value})`
+  return value === null || value === '' ? '' : ` (${cut(value) ?? ''})`
+}
+
+/** Banners and descriptions may be long: their lines say the rest. */
+const LONGEST = 120
+function cut(value: string | null): string | null {
+  return value !== null && value.length > LONGEST ? `${value.slice(0, LONGEST)}…` : value
 }
 
 /** `access list CARDS (Vlan30 in): now also permits tcp and dst port 8080` */
@@ -66,8 +72,8 @@ export function doubtWords({ code, side, part, reason }: ComparisonDoubt): strin
 /** Everything that a comparison of two sides says, a line each. */
 export function comparisonLines({ records, model, accessLists, state, doubts }: DeviceComparison): string[] {
   return [
-    ...model.map(modelWords),
     ...accessLists.flatMap(accessListWords),
+    ...model.map(modelWords),
     ...records.flatMap(({ statements }) => statements.map(statementWords)),
     ...state.map(stateWords),
     ...doubts.map((doubt) => `? ${doubtWords(doubt)}`),

@@ -43,7 +43,11 @@ const bAt = computed(() => (engagement.b ? place(engagement.b) : 0))
 const shownDays = computed(() =>
   namedDays(span.value, Math.max(1, Math.floor(width.value / DAY_PX)))
     .map((at) => ({ at: placeOf(at, span.value), label: dayOf(at) }))
-    .filter(({ at }) => (Math.abs(at - bAt.value) / 100) * width.value > DAY_PX / 2 - 8),
+    .filter(({ at }) =>
+      [bAt.value, ...(engagement.a && !aLifted.value ? [aAt.value] : [])].every(
+        (handle) => (Math.abs(at - handle) / 100) * width.value > DAY_PX / 2 - 8,
+      ),
+    ),
 )
 /** A snapshot of today stands where the word would. */
 const endIsTaken = computed(() => ticks.value.some(({ at }) => ((100 - at) / 100) * width.value < 20))
@@ -54,23 +58,40 @@ function choose(snapshot: SnapshotTick): void {
   engagement.chosenB = snapshot.id
 }
 
+/** The handle that is dragged. */
+const dragged = ref<'a' | 'b'>('b')
 function drag(event: PointerEvent): void {
   if (event.buttons === 0 || !track.value || engagement.snapshots.length === 0) return
   const box = track.value.getBoundingClientRect()
   const x = ((event.clientX - box.left) / box.width) * 100
   const away = (snapshot: SnapshotTick): number => Math.abs(place(snapshot) - x)
-  const nearest = engagement.snapshots.reduce((best, one) => (away(one) < away(best) ? one : best))
-  if (nearest.id !== engagement.b?.id) choose(nearest)
+  // The two handles never stand at one snapshot: A is what B is compared with.
+  const free =
+    dragged.value === 'a' ? engagement.snapshots.filter(({ id }) => id !== engagement.b?.id) : engagement.snapshots
+  const nearest = free.reduce<SnapshotTick | null>((best, one) => (best && away(best) <= away(one) ? best : one), null)
+  if (!nearest) return
+  if (dragged.value === 'a') engagement.chosenA = nearest.id
+  else if (nearest.id !== engagement.b?.id) choose(nearest)
 }
-function grip(event: PointerEvent): void {
+function grip(event: PointerEvent, handle: 'a' | 'b'): void {
+  dragged.value = handle
   ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
 }
-function onKey(event: KeyboardEvent): void {
-  if (event.key === 'ArrowLeft' || event.key === 'ArrowRight') {
-    event.preventDefault()
-    engagement.step(event.key === 'ArrowLeft' ? -1 : 1)
+function onKey(event: KeyboardEvent, handle: 'a' | 'b'): void {
+  if (event.key !== 'ArrowLeft' && event.key !== 'ArrowRight') return
+  event.preventDefault()
+  const by = event.key === 'ArrowLeft' ? -1 : 1
+  if (handle === 'b') engagement.step(by)
+  else {
+    const others = engagement.snapshots.filter(({ id }) => id !== engagement.b?.id)
+    const next = others[others.findIndex(({ id }) => id === engagement.a?.id) + by]
+    if (next) engagement.chosenA = next.id
   }
 }
+const aAt = computed(() => (engagement.a ? place(engagement.a) : 0))
+const aIndex = computed(() => engagement.snapshots.findIndex((snapshot) => snapshot.id === engagement.a?.id))
+/** Two snapshots of one day: the handles would lie on each other. */
+const aLifted = computed(() => (Math.abs(aAt.value - bAt.value) / 100) * width.value < 24)
 type ShownTick = (typeof ticks.value)[number]
 const isAtB = ({ members }: ShownTick): boolean => members.some(({ id }) => id === engagement.b?.id)
 function describe({ members, latest, counts }: ShownTick): string {
@@ -154,10 +175,28 @@ const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math
         :aria-valuenow="bIndex + 1"
         :aria-valuetext="`${engagement.b.title}, ${absoluteTime(engagement.b.takenAt)}`"
         :style="{ left: `${bAt}%` }"
-        @pointerdown="grip"
-        @keydown="onKey"
+        @pointerdown="grip($event, 'b')"
+        @keydown="onKey($event, 'b')"
       >
         B
+      </div>
+      <div
+        v-if="engagement.a && engagement.b"
+        class="handle a"
+        :class="{ lifted: aLifted }"
+        role="slider"
+        tabindex="0"
+        :aria-label="$t('frame.handleAComparedWith')"
+        :aria-valuemin="1"
+        :aria-valuemax="engagement.snapshots.length"
+        :aria-valuenow="aIndex + 1"
+        :aria-valuetext="`${engagement.a.title}, ${absoluteTime(engagement.a.takenAt)}`"
+        :title="$t('frame.comparedWith', { title: engagement.a.title, at: absoluteTime(engagement.a.takenAt) })"
+        :style="{ left: `${aAt}%` }"
+        @pointerdown="grip($event, 'a')"
+        @keydown="onKey($event, 'a')"
+      >
+        A
       </div>
       <span v-if="!endIsTaken" class="today">{{ $t('frame.today') }}</span>
     </div>
@@ -292,6 +331,21 @@ const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math
   cursor: ew-resize;
   z-index: 2;
   transition: left 0.12s;
+}
+.handle.a {
+  background-color: rgb(var(--v-theme-brass));
+  color: #20242c;
+  z-index: 1;
+}
+.handle.a::before {
+  border-bottom-color: rgb(var(--v-theme-brass));
+}
+.handle.a.lifted {
+  top: 0;
+  padding: 1px 1px 6px;
+}
+.handle.a.lifted::before {
+  display: none;
 }
 .handle::before {
   content: '';

@@ -30,8 +30,9 @@ watch(
     problem.value = ''
     try {
       // Read before: once it is open, the address follows what is selected.
-      const b = Number(route.query['b'])
+      const [a, b] = [Number(route.query['a']), Number(route.query['b'])]
       await engagement.open(id)
+      if (a > 0) engagement.chosenA = a
       if (b > 0) engagement.chosenB = b
       await jobs.listen()
     } catch (error) {
@@ -40,20 +41,24 @@ watch(
   },
   { immediate: true },
 )
-// The selected snapshot is a part of the address: Back and Forward of the browser select as well.
+// The selected snapshots are a part of the address: Back and Forward of the browser select as well.
 watch(
-  () => engagement.selectedB,
-  (b) => {
-    const { b: named, ...rest } = route.query
-    if (String(b ?? '') === String(named ?? '')) return
-    void router.push({ query: b === null ? rest : { ...rest, b: String(b) } })
+  () => [engagement.selectedA, engagement.selectedB] as const,
+  ([a, b]) => {
+    const { a: namedA, b: namedB, ...rest } = route.query
+    if (String(a ?? '') === String(namedA ?? '') && String(b ?? '') === String(namedB ?? '')) return
+    void router.push({
+      query: { ...rest, ...(a === null ? {} : { a: String(a) }), ...(b === null ? {} : { b: String(b) }) },
+    })
   },
 )
 watch(
-  () => route.query['b'],
-  (named) => {
-    const b = Number(named) || null
-    if (Number(route.params['engagement']) === engagement.id && b !== engagement.selectedB) engagement.chosenB = b
+  () => [route.query['a'], route.query['b']] as const,
+  ([namedA, namedB]) => {
+    if (Number(route.params['engagement']) !== engagement.id) return
+    const [a, b] = [Number(namedA) || null, Number(namedB) || null]
+    if (b !== engagement.selectedB) engagement.chosenB = b
+    if (a !== engagement.selectedA) engagement.chosenA = a
   },
 )
 watch(

@@ -20,6 +20,7 @@ const ORDER = [
   'read-verdicts',
   'waive-a-finding',
   'verify-traffic',
+  'compare',
   'report',
   'estate',
   'search',

@@ -41,3 +41,9 @@ export function timeInZone(at: string, zone: string): string {
 export function absoluteTime(at: string): string {
   return t('shared.utc', { at: new Date(at).toISOString().slice(0, 16).replace('T', ' ') })
 }
+
+/** `3 hours`, `12 days`: a stretch of time in its largest unit, rounded. */
+export function spanWords(seconds: number): string {
+  const [unit, size] = UNITS.find(([, one]) => seconds >= one) ?? (['second', 1] as const)
+  return new Intl.NumberFormat('en', { style: 'unit', unit, unitDisplay: 'long' }).format(Math.round(seconds / size))
+}

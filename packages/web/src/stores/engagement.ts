@@ -26,6 +26,18 @@ export const useEngagement = defineStore('engagement', () => {
   const b = computed(
     () => snapshots.value.find((snapshot) => snapshot.id === chosenB.value) ?? snapshots.value.at(-1) ?? null,
   )
+  /** What B is compared with; null: the snapshot before it. */
+  const chosenA = ref<number | null>(null)
+  const a = computed(() => {
+    const others = snapshots.value.filter(({ id: own }) => own !== b.value?.id)
+    const at = snapshots.value.findIndex(({ id: own }) => own === b.value?.id)
+    return others.find(({ id: own }) => own === chosenA.value) ?? snapshots.value[at - 1] ?? others[0] ?? null
+  })
+  /** Id of the snapshot that B is compared with as addresses name it; null: the one before, which needs no name. */
+  const selectedA = computed(() => {
+    const at = snapshots.value.findIndex(({ id: own }) => own === b.value?.id)
+    return a.value === null || a.value.id === snapshots.value[at - 1]?.id ? null : a.value.id
+  })
   /** Id of the selected snapshot as addresses name it; null: the latest, which needs no name. */
   const selectedB = computed(() =>
     chosenB.value === null || chosenB.value === snapshots.value.at(-1)?.id ? null : chosenB.value,
@@ -44,6 +56,7 @@ export const useEngagement = defineStore('engagement', () => {
   async function open(engagementId: number): Promise<void> {
     if (view.value?.id !== engagementId) {
       chosenB.value = null
+      chosenA.value = null
       view.value = null
     }
     view.value = await call(getEngagement, { params: { engagement: engagementId } })
@@ -65,5 +78,23 @@ export const useEngagement = defineStore('engagement', () => {
     if (next) chosenB.value = next.id
   }
 
-  return { view, id, snapshots, audits, auditsOfB, chosenAudit, chosenB, selectedB, b, audit, may, open, refresh, step }
+  return {
+    view,
+    id,
+    snapshots,
+    audits,
+    auditsOfB,
+    chosenAudit,
+    chosenA,
+    chosenB,
+    selectedA,
+    selectedB,
+    a,
+    b,
+    audit,
+    may,
+    open,
+    refresh,
+    step,
+  }
 })

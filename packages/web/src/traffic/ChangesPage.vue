@@ -20,15 +20,7 @@ const route = useRoute()
 const router = useRouter()
 const only = ref('')
 const earlier = computed(() => engagement.snapshots.filter(({ id }) => id !== engagement.b?.id))
-const a = computed(() => {
-  const at = engagement.snapshots.findIndex(({ id }) => id === engagement.b?.id)
-  return (
-    earlier.value.find(({ id }) => String(id) === route.query['a']) ??
-    engagement.snapshots[at - 1] ??
-    earlier.value[0] ??
-    null
-  )
-})
+const a = computed(() => engagement.a)
 const asked = computed(() => (typeof route.query['only'] === 'string' ? route.query['only'] : ''))
 watch(asked, (text) => (only.value = text), { immediate: true })
 const {
@@ -63,7 +55,7 @@ const some = (all: readonly string[]): string => firstOf(all, 5)
     <form class="panel ask" :aria-label="$t('traffic.compare')" @submit.prevent="choose({ only })">
       <label
         >{{ $t('traffic.compareWith')
-        }}<select :value="a?.id" @change="choose({ a: ($event.target as HTMLSelectElement).value })">
+        }}<select :value="a?.id" @change="engagement.chosenA = Number(($event.target as HTMLSelectElement).value)">
           <option v-for="one in earlier" :key="one.id" :value="one.id">{{ one.title }}</option>
         </select></label
       >

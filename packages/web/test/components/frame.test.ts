@@ -138,6 +138,19 @@ describe('the chronicle', () => {
     expect(wrapper.find('[role="slider"]').attributes('aria-valuenow')).to.equal('1')
   })
 
+  it('A is what B is compared with: the one before, until another is chosen, and never B itself', async () => {
+    const { wrapper, engagement } = await strip([100, 50, 0])
+    const handle = (): ReturnType<typeof wrapper.find> => wrapper.find('[role="slider"].a')
+    expect([engagement.a?.id, engagement.selectedA]).to.deep.equal([2, null])
+    await handle().trigger('keydown', { key: 'ArrowLeft' })
+    expect([engagement.a?.id, engagement.selectedA]).to.deep.equal([1, 1])
+    await handle().trigger('keydown', { key: 'ArrowRight' })
+    await handle().trigger('keydown', { key: 'ArrowRight' })
+    expect(engagement.a?.id).to.equal(2)
+    engagement.chosenB = 2
+    expect(engagement.a?.id).to.equal(1)
+  })
+
   it('says that there is no snapshot yet', async () => {
     const { wrapper } = await strip([])
     expect(wrapper.text()).to.contain('no snapshot yet')
