@@ -9,11 +9,13 @@ import * as archive from './archive.ts'
 import * as audits from './audits.ts'
 import * as benchmarks from './benchmarks.ts'
 import * as changes from './changes.ts'
+import * as checks from './checks.ts'
 import * as collecting from './collecting.ts'
 import * as devices from './devices.ts'
 import * as dialects from './dialects.ts'
 import * as discovery from './discovery.ts'
 import * as docs from './docs.ts'
+import * as drift from './drift.ts'
 import * as engagements from './engagements.ts'
 import * as estate from './estate.ts'
 import * as findings from './findings.ts'
@@ -25,6 +27,7 @@ import * as labels from './labels.ts'
 import * as modelNames from './model-names.ts'
 import * as overview from './overview.ts'
 import * as questions from './questions.ts'
+import * as references from './references.ts'
 import * as remediation from './remediation.ts'
 import * as reports from './reports.ts'
 import * as rules from './rules.ts'
@@ -35,6 +38,7 @@ import * as snapshots from './snapshots.ts'
 import * as traffic from './traffic.ts'
 import * as views from './views.ts'
 import * as waivers from './waivers.ts'
+import * as windows from './windows.ts'
 import type { Endpoint } from './endpoint.ts'
 
 const CAPABILITIES: readonly Readonly<Record<string, unknown>>[] = [
@@ -45,11 +49,13 @@ const CAPABILITIES: readonly Readonly<Record<string, unknown>>[] = [
   audits,
   benchmarks,
   changes,
+  checks,
   collecting,
   devices,
   dialects,
   discovery,
   docs,
+  drift,
   engagements,
   estate,
   findings,
@@ -61,6 +67,7 @@ const CAPABILITIES: readonly Readonly<Record<string, unknown>>[] = [
   modelNames,
   overview,
   questions,
+  references,
   remediation,
   reports,
   rules,
@@ -71,6 +78,7 @@ const CAPABILITIES: readonly Readonly<Record<string, unknown>>[] = [
   traffic,
   views,
   waivers,
+  windows,
 ]
 
 function isEndpoint(value: unknown): value is Endpoint {

@@ -7,6 +7,8 @@ import { attestationRoutes } from './attestations/routes.ts'
 import { accountRoutes } from './auth/account-routes.ts'
 import { authRoutes } from './auth/routes.ts'
 import { benchmarkRoutes } from './benchmarks/routes.ts'
+import { driftRoutes } from './changes/drift-routes.ts'
+import { referenceRoutes } from './changes/reference-routes.ts'
 import { changeRoutes } from './changes/routes.ts'
 import { collectRoutes } from './collect/routes.ts'
 import { docsRoutes } from './docs/routes.ts'
@@ -31,6 +33,8 @@ import { snapshotRoutes } from './snapshots/routes.ts'
 import { findingRoutes } from './findings/routes.ts'
 import { trafficRoutes } from './traffic/routes.ts'
 import { viewRoutes } from './views/routes.ts'
+import { windowRoutes } from './windows/routes.ts'
+import { checkRoutes } from './changes/check-routes.ts'
 import { waiverRoutes } from './waivers/routes.ts'
 
 /** Every route there is. */
@@ -67,5 +71,9 @@ export const ROUTES: readonly Route[] = [
   ...discoveryRoutes,
   ...trafficRoutes,
   ...changeRoutes,
+  ...checkRoutes,
+  ...referenceRoutes,
+  ...driftRoutes,
+  ...windowRoutes,
   ...docsRoutes,
 ]

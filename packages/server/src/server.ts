@@ -70,6 +70,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     await services.benchmarks.register()
     services.readings.begin((error) => log.error({ error: String(error) }, 'records were not read again'))
     await services.schedules.open()
+    await services.windows.open()
     if (options.syslog) await services.schedules.listener.open(options.syslog.port, options.syslog.address)
     await services.alerts.open()
     services.archive.open()

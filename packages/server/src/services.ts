@@ -36,6 +36,7 @@ import { SnapshotService } from './snapshots/service.ts'
 import { TrafficService } from './traffic/service.ts'
 import type { Vault } from './vault/vault.ts'
 import { FindingService } from './findings/service.ts'
+import { WindowService } from './windows/service.ts'
 import { WaiverService } from './waivers/service.ts'
 
 type NewAccount = { readonly name: string; readonly fullName: string; readonly password: string } & Partial<
@@ -66,6 +67,7 @@ export class Services {
   readonly trials: TrialCount
   readonly collecting: CollectService
   readonly schedules: ScheduleService
+  readonly windows: WindowService
   readonly alerts: AlertService
   readonly archive: ArchiveService
   readonly estate: EstateService
@@ -120,6 +122,7 @@ export class Services {
     this.collecting = new CollectService(this)
     this.schedules = new ScheduleService(this)
     this.schedules.whenHeard = async (message) => this.changes.heard(message)
+    this.windows = new WindowService(this)
     this.alerts = new AlertService(this)
     this.archive = new ArchiveService(this)
   }
@@ -164,6 +167,7 @@ export class Services {
   async close(): Promise<void> {
     this.archive.close()
     this.changes.close()
+    await this.windows.close()
     const scheduled = this.schedules.close()
     await this.discovery.close()
     await Promise.all([

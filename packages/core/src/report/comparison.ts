@@ -44,6 +44,8 @@ export interface ComparisonDocument {
   /** Null where they were not asked for. */
   readonly flows: readonly ComparedFlow[] | null
   readonly checks: readonly ComparedChecks[] | null
+  /** What else is said of the comparison at its head. */
+  readonly notes?: readonly string[]
 }
 
 /** Outcomes of checks that are objected to. */
@@ -55,18 +57,21 @@ export function hasObjection({ devices, flows, checks }: ComparisonDocument): bo
   return devices.some(({ standing }) => standing !== 'same') || (flows?.length ?? 0) > 0
 }
 
-/** A section of the document: a heading and its lines. */
-interface Section {
+/** A section of a document: a heading and its lines. */
+export interface ReportSection {
   readonly heading: string
   readonly lines: readonly string[]
   /** Whether the lines are of a configuration. */
   readonly mono?: boolean
 }
 
-function sectionsOf({ devices, flows, checks }: ComparisonDocument, titles: ReadonlyMap<string, string>): Section[] {
+function sectionsOf(
+  { devices, flows, checks }: ComparisonDocument,
+  titles: ReadonlyMap<string, string>,
+): ReportSection[] {
   const counted = (standing: ComparedDevice['standing']): string[] =>
     devices.filter((device) => device.standing === standing).map(({ name }) => name)
-  const named = (heading: string, names: readonly string[]): Section[] =>
+  const named = (heading: string, names: readonly string[]): ReportSection[] =>
     names.length === 0 ? [] : [{ heading, lines: [names.join(', ')] }]
   return [
     ...(checks ?? []).flatMap((one) => checkSection(one, titles)),
@@ -81,7 +86,7 @@ function sectionsOf({ devices, flows, checks }: ComparisonDocument, titles: Read
   ]
 }
 
-function checkSection({ device, results }: ComparedChecks, titles: ReadonlyMap<string, string>): Section[] {
+function checkSection({ device, results }: ComparedChecks, titles: ReadonlyMap<string, string>): ReportSection[] {
   const own = results.filter(({ outcome }) => OBJECTED.has(outcome))
   const passed = results.filter(({ outcome }) => outcome === 'pass').length
   const notChecked = results.filter(({ outcome }) => outcome === 'notchecked').length
@@ -104,8 +109,11 @@ function flowWords({ from, to, before, after, classes }: ComparedFlow): string {
   return `${from.join(', ')} to ${to.join(', ')}: ${before.join(', ')} → ${after.join(', ')} (${classes.join('; or ')})`
 }
 
-function deviceSections(name: string, { records, model, accessLists, state, doubts }: DeviceComparison): Section[] {
-  const part = (heading: string, lines: readonly string[], mono = false): Section[] =>
+function deviceSections(
+  name: string,
+  { records, model, accessLists, state, doubts }: DeviceComparison,
+): ReportSection[] {
+  const part = (heading: string, lines: readonly string[], mono = false): ReportSection[] =>
     lines.length === 0 ? [] : [{ heading: `${name}: ${heading}`, lines, mono }]
   return [
     ...part('what changed', [...model.map(modelWords), ...accessLists.flatMap(accessListWords)]),
@@ -124,14 +132,20 @@ function titlesOf(checks: readonly Check[]): ReadonlyMap<string, string> {
   return new Map(checks.map(({ id, title }) => [id, title]))
 }
 
-function headLines({ a, b, devices }: ComparisonDocument): string[] {
+function headLines({ a, b, devices, notes = [] }: ComparisonDocument): string[] {
   const changed = devices.filter(({ standing }) => standing === 'changed').length
   const when = (takenAt: string | null): string => (takenAt === null ? '' : ` (${takenAt})`)
   return [
     `A: ${a.title}${when(a.takenAt)}`,
     `B: ${b.title}${when(b.takenAt)}`,
     `${changed} of ${devices.length} devices changed`,
+    ...notes,
   ]
+}
+
+/** The whole document as headings and lines. */
+export function comparisonSections(document: ComparisonDocument, checks: readonly Check[] = []): ReportSection[] {
+  return [{ heading: 'Comparison', lines: headLines(document) }, ...sectionsOf(document, titlesOf(checks))]
 }
 
 export function comparisonText(document: ComparisonDocument, checks: readonly Check[] = []): string {

@@ -11,12 +11,14 @@ export { FORMULA } from '../syntax/index.ts'
 export {
   comparisonHtml,
   comparisonMarkdown,
+  comparisonSections,
   comparisonText,
   hasObjection,
   type ComparedChecks,
   type ComparedDevice,
   type ComparedFlow,
   type ComparisonDocument,
+  type ReportSection,
 } from './comparison.ts'
 export { writeCsv } from './csv.ts'
 export type { ReportFormat, ReportParts } from './format.ts'

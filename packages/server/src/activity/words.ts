@@ -90,6 +90,9 @@ const SENTENCES: Readonly<Record<string, string>> = {
   'view deleted': 'Deleted the view “{title}”.',
   'view saved': 'Saved the view “{title}”.',
   waived: 'Waived “{rule}” on {devices} until {expires}; risk owner {owner}. Reason: {reason}',
+  'window moved on': 'Moved the window “{title}” on: {step}.',
+  'window planned': 'Planned the window “{title}” for {devices}, from {beginsAt} to {endsAt}.',
+  'window snapshots chosen': 'Chose the snapshots of the window “{title}”: before {before}, after {after}.',
   'waiver withdrawn': 'Withdrew the waiver of “{rule}” on {device}.',
 }
 

@@ -20,7 +20,8 @@ import {
   type Waivable,
 } from '@jurybox/core/audit'
 import type { Choice } from '@jurybox/core/benchmarks'
-import { citing, type Report } from '@jurybox/core/report'
+import { citing, type Report, type ReportSection } from '@jurybox/core/report'
+import type { SectionsTask } from '../reports/pdf.ts'
 import { answersIn } from '../attestations/answers.ts'
 import { Audits, Verdicts, type Audit, type AuditChoice, type AuditScope } from './entity.ts'
 import { Devices } from '../estate/entity.ts'
@@ -53,7 +54,7 @@ const SHOWN_AT_ONCE = 50
 
 /** Runs audits in worker threads and keeps what they find. */
 export class AuditService {
-  readonly #pdf = openPool<Report, Uint8Array>(new URL('../reports/pdf.ts', import.meta.url), {
+  readonly #pdf = openPool<Report | SectionsTask, Uint8Array>(new URL('../reports/pdf.ts', import.meta.url), {
     task: 'writePdf',
     threads: 1,
     idleSeconds: 30,
@@ -311,6 +312,12 @@ export class AuditService {
   /** The report as PDF, laid out in a worker: a long one takes seconds. */
   async pdfOf(report: Report): Promise<Buffer> {
     return Buffer.from(await this.#pdf.run(report))
+  }
+
+  /** A document of headings and lines as PDF, laid out in the same worker. */
+  async pdfOfSections(title: string, sections: readonly ReportSection[]): Promise<Buffer> {
+    const task = { title, sections, madeAt: new Date().toISOString() }
+    return Buffer.from(await this.#pdf.run(task, { name: 'writeSectionsPdf' }))
   }
 
   /** The scores of every finished audit, in the order in which they were made. */

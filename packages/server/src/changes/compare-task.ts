@@ -8,6 +8,9 @@ import {
   type DeviceComparison,
   type Listing,
 } from '@jurybox/core/compare'
+import { checkDevices, type Check, type CheckResult } from '@jurybox/core/checks'
+import { CompiledReference, type Reference, type ReferenceAnswer } from '@jurybox/core/references'
+import type { DeviceContext } from '@jurybox/core/rules'
 import type { DeviceAnalysis } from '@jurybox/core/analysis'
 import { lastChangeIn, type LastChange } from '@jurybox/core/snapshot'
 import { MaskedLines, type NoiseRule } from '@jurybox/core/syntax'
@@ -73,4 +76,28 @@ export function sideTextsTask({ a, b }: CompareTask & { readonly names: readonly
     b: (right ?? []).join('\n'),
     patch: unifiedDiff({ name: 'a', lines: left ?? [] }, { name: 'b', lines: right ?? [] }),
   }
+}
+
+/** Checks over two sides in a thread that keeps devices read; null where one of them cannot be read. */
+export function checksTask({
+  a,
+  b,
+  checks,
+}: CompareTask & { readonly checks: readonly Check[] }): CheckResult[] | null {
+  const [before, after] = [sideOf(a), sideOf(b)]
+  return before && after ? checkDevices(checks, before, after) : null
+}
+
+/** References put to one device. */
+export function referencesTask({
+  of,
+  references,
+  facts,
+}: {
+  readonly of: AnalysisTask
+  readonly references: readonly Reference[]
+  readonly facts: DeviceContext & { readonly name: string }
+}): ReferenceAnswer[] | null {
+  const device = analysisFor(of)
+  return device && references.map((reference) => new CompiledReference(reference).answer(device, facts))
 }

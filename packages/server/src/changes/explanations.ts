@@ -4,6 +4,7 @@ import { SnapshotTags } from '../archive/entity.ts'
 import { Users } from '../auth/entity.ts'
 import type { EstateDevice, EstateService } from '../estate/service.ts'
 import type { SnapshotRow } from '../snapshots/entity.ts'
+import { ChangeWindows } from '../windows/entity.ts'
 import { ApprovedStates, ChangeMessages } from './entity.ts'
 
 /** The tag that says that a snapshot is as it should be. */
@@ -35,7 +36,8 @@ interface Needs {
 export interface Explained {
   /** @param listing what the listing of the later snapshot says */
   authorsOf(device: string, listing: LastChange | null): Author[]
-  of(device: EstateDevice): Explanation | null
+  /** @param authors who changed it, with the times that are known */
+  of(device: EstateDevice, authors: readonly Author[]): Explanation | null
 }
 
 /** Who changed devices, and whether somebody meant it. */
@@ -51,6 +53,7 @@ export class Explanations {
         order: { at: 'ASC', id: 'ASC' },
       })
     const approved = await this.#approved(b)
+    const windows = await this.#windows(a, b)
     return {
       authorsOf: (device, listing) => {
         const own = messages
@@ -58,7 +61,29 @@ export class Explanations {
           .map(({ author, place, at }): Author => ({ by: author, place, at: at.toISOString(), source: 'syslog' }))
         return distinct(own.length > 0 || listing === null ? own : [{ ...listing, place: null, source: 'listing' }])
       },
-      of: (device) => approved(device),
+      of: (device, authors) => approved(device) ?? windows(device, authors),
+    }
+  }
+
+  /** Windows that plan a device: a change whose time is known has to lie within. */
+  async #windows(
+    a: SnapshotRow,
+    b: SnapshotRow,
+  ): Promise<(device: EstateDevice, authors: readonly Author[]) => Explanation | null> {
+    const windows = (
+      await this.services.database.getRepository(ChangeWindows).findBy({ engagementId: b.engagementId })
+    ).filter(
+      ({ state, beginsAt, endsAt, changedAt }) =>
+        state !== 'cancelled' && beginsAt <= b.takenAt && later(endsAt, changedAt) >= a.takenAt,
+    )
+    return ({ name }, authors) => {
+      const times = authors.flatMap(({ at }) => (at === null ? [] : [Date.parse(at)]))
+      const own = windows.find(
+        ({ devices, beginsAt, endsAt, changedAt }) =>
+          devices.includes(name) &&
+          times.every((at) => at >= beginsAt.getTime() && at <= later(endsAt, changedAt).getTime()),
+      )
+      return own ? { kind: 'window', id: own.id, title: own.title, by: own.createdByName } : null
     }
   }
 
@@ -78,6 +103,11 @@ export class Explanations {
       return tag ? { kind: 'approval', id: snapshot.id, title: snapshot.title, by: tagger?.fullName ?? '' } : null
     }
   }
+}
+
+/** A window ends when the change was said to be made, where that is later than planned. */
+function later(endsAt: Date, changedAt: Date | null): Date {
+  return changedAt !== null && changedAt > endsAt ? changedAt : endsAt
 }
 
 function distinct(authors: readonly Author[]): Author[] {

@@ -14,7 +14,7 @@ export interface FindingChange {
   readonly outcome: 'fail' | 'unknown' | 'error'
 }
 
-interface Needs {
+export interface Needs {
   readonly audits: AuditService
   readonly database: DataSource
 }

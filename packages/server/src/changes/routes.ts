@@ -133,6 +133,7 @@ export const changeRoutes = [
     const explained = await services.changes.explanations.between(a.snapshot, b.snapshot)
     const isOne = a.device.id === b.device.id && a.listing === b.listing
     const configured = isOne && a.device.config.settled !== b.device.config.settled
+    const authors = configured ? explained.authorsOf(b.device.name, lastChange) : []
     const findings = isOne ? ((await findingChanges(services, a.snapshot, b.snapshot)).get(b.device.id) ?? []) : []
     const audit = await services.audits.of(b.snapshot.id)
     const titles = audit ? await ruleTitles(services, audit.choices) : new Map<string, string>()
@@ -160,8 +161,8 @@ export const changeRoutes = [
       state: comparison.state.map(sides),
       doubts: comparison.doubts.map(doubtOf),
       rates,
-      authors: configured ? explained.authorsOf(b.device.name, lastChange) : [],
-      explained: configured ? explained.of(b.device) : null,
+      authors,
+      explained: configured ? explained.of(b.device, authors) : null,
       findings: findings.map(({ benchmark, rule, ...one }) => ({
         ...one,
         rule,

@@ -1,3 +1,11 @@
+import type { Check, CheckResult } from '@jurybox/core/checks'
+import {
+  readReferences,
+  type Feature,
+  type Reference,
+  type ReferenceAnswer,
+  type deriveReference,
+} from '@jurybox/core/references'
 import { comparisonLines, readNoise, type Listing } from '@jurybox/core/compare'
 import { configurationChangeIn, type SyslogMessage } from '@jurybox/core/state'
 import { SizedCache, maskText, type NoiseRule } from '@jurybox/core/syntax'
@@ -75,6 +83,8 @@ interface Comparing {
  */
 export class ChangeService {
   readonly #kept = new SizedCache<Compared | 'none'>(KEPT)
+  /** Results of checks and answers of references, by what they rest on. */
+  readonly #results = new SizedCache<readonly CheckResult[] | readonly ReferenceAnswer[]>(KEPT)
   readonly #comparing = new Map<string, Comparing>()
   readonly explanations: Explanations
   #closed = false
@@ -184,13 +194,14 @@ export class ChangeService {
     const told = (device: EstateDevice, earlier: EstateDevice | null, standing: Standing | null): DeviceChange => {
       const compared = earlier && this.#of(side(a, earlier), side(b, device), noise)
       const configured = earlier !== null && earlier.config.settled !== device.config.settled
+      const authors = configured ? explained.authorsOf(device.name, compared?.lastChange ?? null) : []
       return {
         device,
         compared,
         configured,
         standing: standing ?? standingOf(compared, device),
-        authors: configured ? explained.authorsOf(device.name, compared?.lastChange ?? null) : [],
-        explained: configured ? explained.of(device) : null,
+        authors,
+        explained: configured ? explained.of(device, authors) : null,
         findings: findings.get(device.id) ?? [],
       }
     }
@@ -210,6 +221,142 @@ export class ChangeService {
     const compared = this.#of(a, b, noise)
     if (!compared) throw new Problem(422, 'One of the two sides has no such configuration.')
     return compared
+  }
+
+  /**
+   * Checks over every device that two snapshots have in common.
+   * @param names only these; null: all
+   * @throws StillReading
+   */
+  async checked(
+    a: SnapshotRow,
+    b: SnapshotRow,
+    checks: readonly Check[],
+    names: readonly string[] | null,
+    patience = 1500,
+  ): Promise<{ readonly device: EstateDevice; readonly results: readonly CheckResult[] }[]> {
+    const { estate } = this.services
+    const then = new Map((await estate.devices(a)).map((device) => [device.id, device]))
+    const pairs = (await estate.devices(b)).flatMap((device) => {
+      const earlier = then.get(device.id)
+      return earlier && (names?.includes(device.name) ?? true) ? [{ a: side(a, earlier), b: side(b, device) }] : []
+    })
+    const keys = pairs.map((pair) => `checks ${keyOf(pair.a, pair.b, [])} ${sha256(JSON.stringify(checks))}`)
+    await this.#worked(
+      pairs.flatMap((pair, i) =>
+        this.#results.get(keys[i] ?? '') === undefined ? [{ pair, key: keys[i] ?? '' }] : [],
+      ),
+      async ({ pair, key }) => {
+        const [left, right] = await Promise.all([this.#task(pair.a), this.#task(pair.b)])
+        const results =
+          left && right
+            ? await this.services.analyses.run('checksTask', pair.b.device.config.sha256, {
+                a: left,
+                b: right,
+                noise: [],
+                checks,
+              })
+            : null
+        this.#results.set(key, results ?? [], JSON.stringify(results ?? []).length)
+      },
+      patience,
+    )
+    return pairs.map((pair, i) => ({
+      device: pair.b.device,
+      results: (this.#results.get(keys[i] ?? '') ?? []) as readonly CheckResult[],
+    }))
+  }
+
+  /** What the devices of a snapshot have and lack of references, by the name of the device. @throws StillReading */
+  async held(
+    snapshot: SnapshotRow,
+    references: readonly Reference[],
+    patience = 1500,
+  ): Promise<Map<string, { readonly device: EstateDevice; readonly answers: readonly ReferenceAnswer[] }>> {
+    const { estate } = this.services
+    const devices = await estate.devices(snapshot)
+    const contexts = await estate.contexts(snapshot)
+    const asked = devices.map((device) => {
+      const facts = { ...device.facts, ...contexts.get(device.name), name: device.name }
+      return { device, facts, key: `held ${device.digestKey} ${sha256(JSON.stringify([references, facts]))}` }
+    })
+    await this.#worked(
+      asked.filter(({ key }) => this.#results.get(key) === undefined),
+      async ({ device, facts, key }) => {
+        const of = await this.#task(side(snapshot, device))
+        const answers = of
+          ? await this.services.analyses.run('referencesTask', device.config.sha256, { of, references, facts })
+          : null
+        this.#results.set(key, answers ?? [], JSON.stringify(answers ?? []).length)
+      },
+      patience,
+    )
+    return new Map(
+      asked.map(({ device, key }) => [
+        device.name,
+        { device, answers: (this.#results.get(key) ?? []) as readonly ReferenceAnswer[] },
+      ]),
+    )
+  }
+
+  /**
+   * What devices of one dialect have in common for a feature.
+   * @param names only these; null: all
+   */
+  async derived(
+    snapshot: SnapshotRow,
+    feature: Feature,
+    dialect: string,
+    names: readonly string[] | null,
+    share: number,
+  ): Promise<ReturnType<typeof deriveReference>> {
+    const devices = (await this.services.estate.devices(snapshot)).filter(
+      (device) => device.dialect === dialect && (names?.includes(device.name) ?? true),
+    )
+    const tasks = await Promise.all(
+      devices.map(async (device) => {
+        const task = await this.#task(side(snapshot, device))
+        return task ? [{ ...task, name: device.name }] : []
+      }),
+    )
+    return this.services.analyses.run('deriveTask', `${feature.id} ${dialect}`, {
+      devices: tasks.flat(),
+      feature,
+      dialect,
+      share,
+    })
+  }
+
+  async references(engagementId: number): Promise<readonly Reference[]> {
+    const file = await this.file(engagementId, 'references')
+    return file ? readReferences({ path: 'references.yaml', text: file.text }) : []
+  }
+
+  /** Does work for each of some things, a few at a time; whoever asks waits for as long as there is patience. */
+  async #worked<T extends { readonly key: string }>(
+    things: readonly T[],
+    work: (thing: T) => Promise<void>,
+    patience: number,
+  ): Promise<void> {
+    if (things.length === 0) return
+    const key = sha256(JSON.stringify(things.map((thing) => thing.key)))
+    let comparing = this.#comparing.get(key)
+    if (!comparing) {
+      const state = { done: 0, total: things.length, of: 'devices compared' }
+      const all = async (): Promise<void> => {
+        for (let from = 0; from < things.length && !this.#closed; from += AT_ONCE)
+          await Promise.all(
+            things.slice(from, from + AT_ONCE).map(async (thing) => {
+              await work(thing)
+              state.done++
+            }),
+          )
+      }
+      comparing = { state, work: all().finally(() => this.#comparing.delete(key)) }
+      comparing.work.catch(() => undefined)
+      this.#comparing.set(key, comparing)
+    }
+    await waitFor(comparing, patience)
   }
 
   /** A side by the names that people give. @throws Problem where there is no such device in the snapshot */
@@ -270,31 +417,11 @@ export class ChangeService {
     noise: readonly NoiseRule[],
     patience: number,
   ): Promise<void> {
-    const missing = pairs.filter(({ a, b }) => !isSame(a, b) && this.#kept.get(keyOf(a, b, noise)) === undefined)
-    if (missing.length === 0) return
-    const key = sha256(JSON.stringify(missing.map(({ a, b }) => keyOf(a, b, noise))))
-    let comparing = this.#comparing.get(key)
-    if (!comparing) {
-      const state = { done: 0, total: missing.length, of: 'devices compared' }
-      comparing = { state, work: this.#compareAll(missing, noise, state).finally(() => this.#comparing.delete(key)) }
-      comparing.work.catch(() => undefined)
-      this.#comparing.set(key, comparing)
-    }
-    await waitFor(comparing, patience)
-  }
-
-  async #compareAll(
-    pairs: readonly { readonly a: Side; readonly b: Side }[],
-    noise: readonly NoiseRule[],
-    state: { done: number },
-  ): Promise<void> {
-    for (let from = 0; from < pairs.length && !this.#closed; from += AT_ONCE)
-      await Promise.all(
-        pairs.slice(from, from + AT_ONCE).map(async ({ a, b }) => {
-          await this.#compare(a, b, noise)
-          state.done++
-        }),
-      )
+    const missing = pairs.flatMap(({ a, b }) => {
+      const key = keyOf(a, b, noise)
+      return isSame(a, b) || this.#kept.get(key) !== undefined ? [] : [{ a, b, key }]
+    })
+    await this.#worked(missing, async ({ a, b }) => this.#compare(a, b, noise), patience)
   }
 
   async #compare(a: Side, b: Side, noise: readonly NoiseRule[]): Promise<void> {

@@ -20,6 +20,7 @@ import { Schedules } from '../schedules/entity.ts'
 import { Contents, Records, Snapshots, SnapshotRecords } from '../snapshots/entity.ts'
 import { TrafficFiles, TrafficOutcomes, TrafficConfirmations } from '../traffic/entity.ts'
 import { SavedViews } from '../views/entity.ts'
+import { ChangeWindows } from '../windows/entity.ts'
 import { Waivers } from '../waivers/entity.ts'
 
 /** What the database holds; each is described beside its capability. */
@@ -69,4 +70,5 @@ export const ENTITIES = [
   TrafficConfirmations,
   SavedViews,
   Waivers,
+  ChangeWindows,
 ]

@@ -118,6 +118,13 @@ const TABLES: readonly Table[] = [
     refs: { ...OF_ENGAGEMENT, device_id: 'devices', snapshot_id: 'snapshots' },
     people: ['approved_by'],
   },
+  {
+    name: 'change_windows',
+    of: OWN,
+    numbered: true,
+    refs: { ...OF_ENGAGEMENT, before_id: 'snapshots', after_id: 'snapshots' },
+    people: ['created_by'],
+  },
   { name: 'traffic_files', of: OWN, refs: OF_ENGAGEMENT, people: ['set_by'] },
   { name: 'traffic_confirmations', of: OWN, refs: OF_ENGAGEMENT, people: ['confirmed_by'] },
   { name: 'traffic_outcomes', of: IN_SNAPSHOTS, refs: { snapshot_id: 'snapshots' } },

@@ -3,7 +3,7 @@ import pdfmake from 'pdfmake'
 import type { Content, Style, TableCell, TDocumentDefinitions } from 'pdfmake/interfaces.js'
 import type { Verdict } from '@jurybox/core'
 import { SCORE_FORMULAS, type Counts } from '@jurybox/core/audit'
-import { ASSESSED_WORDS, findingWords, OUTCOME_WORDS, type Report } from '@jurybox/core/report'
+import { ASSESSED_WORDS, findingWords, OUTCOME_WORDS, type Report, type ReportSection } from '@jurybox/core/report'
 
 const require = createRequire(import.meta.url)
 const font = (family: string, style: string, file: string): string =>
@@ -37,18 +37,45 @@ const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notcheck
 const FINDINGS = 1500
 
 export async function writePdf(report: Report): Promise<Buffer> {
+  return laidOut(definitionOf(report))
+}
+
+export interface SectionsTask {
+  readonly title: string
+  readonly madeAt: string
+  readonly sections: readonly ReportSection[]
+}
+
+/** A document of headings and lines. */
+export async function writeSectionsPdf({ title, madeAt, sections }: SectionsTask): Promise<Buffer> {
+  return laidOut({
+    ...lookOf(title, madeAt),
+    content: [
+      { text: title, style: 'title', margin: [0, 2, 0, 6] },
+      { text: `Made ${time(madeAt)}`, style: 'quiet' },
+      ...sections.flatMap(({ heading: words, lines, mono }): Content[] => [
+        { text: words, style: 'h2' },
+        mono === true
+          ? { text: lines.join('\n'), style: 'mono', preserveLeadingSpaces: true }
+          : { ul: lines.map((line) => line.trim()) },
+      ]),
+    ],
+  })
+}
+
+async function laidOut(definition: TDocumentDefinitions): Promise<Buffer> {
   pdfmake.setFonts(FONTS)
   // Neither the network nor any file but the shipped fonts is read on behalf of a report.
   pdfmake.setUrlAccessPolicy(() => false)
   const allowed = new Set(Object.values(FONTS).flatMap((family) => Object.values(family)))
   pdfmake.setLocalAccessPolicy((path: string) => allowed.has(path))
-  return pdfmake.createPdf(definitionOf(report)).getBuffer()
+  return pdfmake.createPdf(definition).getBuffer()
 }
 
-export function definitionOf(report: Report): TDocumentDefinitions {
-  const { document } = report
+/** What all documents have in common: paper, type, running heads, page numbers. */
+function lookOf(title: string, madeAt: string): Omit<TDocumentDefinitions, 'content'> {
   return {
-    info: { title: report.title, creator: 'Jury Box' },
+    info: { title, creator: 'Jury Box' },
     pageSize: 'A4',
     pageMargins: [48, 56, 48, 56],
     defaultStyle: { font: 'Sans', fontSize: 9.5, color: INK, lineHeight: 1.2 },
@@ -63,15 +90,20 @@ export function definitionOf(report: Report): TDocumentDefinitions {
       head: { bold: true, fontSize: 8.5, color: QUIET },
     },
     header: (page) =>
-      page === 1
-        ? ''
-        : { text: `${report.title} · ${report.madeAt.slice(0, 10)}`, style: 'quiet', margin: [48, 28, 48, 0] },
+      page === 1 ? '' : { text: `${title} · ${madeAt.slice(0, 10)}`, style: 'quiet', margin: [48, 28, 48, 0] },
     footer: (page, pages) => ({
       text: `${page} of ${pages}`,
       alignment: 'right',
       style: 'quiet',
       margin: [48, 14, 48, 0],
     }),
+  }
+}
+
+export function definitionOf(report: Report): TDocumentDefinitions {
+  const { document } = report
+  return {
+    ...lookOf(report.title, report.madeAt),
     content: [
       {
         text: report.engagement === null ? 'Evidence report' : `Evidence report · ${report.engagement}`,

@@ -2,7 +2,7 @@ import type { MigrationInterface, QueryRunner } from 'typeorm'
 
 /**
  * Changes have files of their own (noise, checks, references) whose versions stay, messages of devices that say who
- * changed them, and configurations that somebody approved.
+ * changed them, configurations that somebody approved, and windows.
  */
 const CHANGES = [
   `CREATE TABLE change_files (
@@ -39,6 +39,27 @@ const CHANGES = [
     FOREIGN KEY (engagement_id) REFERENCES engagements(id),
     FOREIGN KEY (device_id) REFERENCES devices(id) ON DELETE CASCADE,
     FOREIGN KEY (snapshot_id) REFERENCES snapshots(id) ON DELETE SET NULL)`,
+  `CREATE TABLE change_windows (
+    id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+    engagement_id INT UNSIGNED NOT NULL,
+    title VARCHAR(160) NOT NULL,
+    reason TEXT NOT NULL,
+    state VARCHAR(20) NOT NULL,
+    begins_at DATETIME(3) NOT NULL,
+    ends_at DATETIME(3) NOT NULL,
+    devices MEDIUMTEXT NOT NULL,
+    checks VARCHAR(60) NULL,
+    before_id INT UNSIGNED NULL,
+    after_id INT UNSIGNED NULL,
+    problem TEXT NOT NULL,
+    created_by INT UNSIGNED NOT NULL,
+    created_by_name VARCHAR(160) NOT NULL,
+    created_at DATETIME(3) NOT NULL,
+    changed_at DATETIME(3) NULL,
+    KEY (engagement_id, begins_at),
+    FOREIGN KEY (engagement_id) REFERENCES engagements(id),
+    FOREIGN KEY (before_id) REFERENCES snapshots(id) ON DELETE SET NULL,
+    FOREIGN KEY (after_id) REFERENCES snapshots(id) ON DELETE SET NULL)`,
 ]
 
 export class Changes1796300000000 implements MigrationInterface {

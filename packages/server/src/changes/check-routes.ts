@@ -1,0 +1,69 @@
+import { listChecks, runCheckSet, type CheckedDeviceView } from '@jurybox/api/checks'
+import type { CheckResult } from '@jurybox/core/checks'
+import type { CitedLines } from '@jurybox/core/compare'
+import type { EstateDevice } from '../estate/service.ts'
+import { Problem } from '../http/problem.ts'
+import { route } from '../http/route.ts'
+import { checkShelf, chosenChecks, runChecks, type CheckShelf, type CheckedDevice } from './checks.ts'
+
+/** The results of a device as pages show them. */
+export function checkedView({ device, results }: CheckedDevice, { checks }: CheckShelf): CheckedDeviceView {
+  const byId = new Map(checks.map((check) => [check.id, check]))
+  return {
+    device: device && { id: device.id, name: device.name },
+    results: results.map((result) => {
+      const { title, topic } = byId.get(result.check) ?? { title: result.check, topic: '' }
+      return {
+        ...result,
+        title,
+        topic,
+        failing: result.failing.map((row) => ({
+          ...row,
+          // Lines of A are of another snapshot: its records are not at hand here, and its values are shown.
+          a: [],
+          b: linesIn(device, row.b),
+        })),
+        doubt: doubtOf(result),
+      }
+    }),
+  }
+}
+
+function doubtOf({ doubt }: CheckResult): CheckedDeviceView['results'][number]['doubt'] {
+  return doubt && { code: doubt.code, side: doubt.side }
+}
+
+function linesIn(device: EstateDevice | null, lines: readonly CitedLines[]) {
+  return lines.flatMap(({ record, from, to }) => {
+    const id = device?.records[Number(record)]?.id
+    return id === undefined ? [] : [{ record: id, from, to }]
+  })
+}
+
+export const checkRoutes = [
+  route(listChecks, async ({ services, engagementId }) => {
+    const { checks, sets } = await checkShelf(services.changes, engagementId)
+    return {
+      sets: sets.map(({ id, title, checks: own, shipped }) => ({ id, title, checks: own, shipped })),
+      checks: checks.map(({ id, title, topic, of, is, settles, shipped }) => ({
+        id,
+        title,
+        topic,
+        of,
+        is,
+        settles: settles ?? null,
+        shipped,
+      })),
+    }
+  }),
+  route(runCheckSet, async ({ services, engagementId, query }) => {
+    const pair = await services.changes.snapshotsOf(engagementId, query)
+    if (!pair) return null
+    if (query.set === undefined && query.checks === undefined)
+      throw new Problem(422, 'Name a set of checks, or checks.')
+    const shelf = await checkShelf(services.changes, engagementId)
+    const checks = chosenChecks(shelf, query)
+    const checked = await runChecks(services, pair.a, pair.b, checks, query.devices ?? null)
+    return checked.map((one) => checkedView(one, shelf))
+  }),
+]

@@ -1,0 +1,219 @@
+import { mkdtempSync, rmSync } from 'node:fs'
+import { tmpdir } from 'node:os'
+import { join } from 'node:path'
+import { fileURLToPath } from 'node:url'
+import { expect } from 'chai'
+import { simulate, type SimulatedNetwork } from '@jurybox/simulator'
+import { connectDemo, loadDemo } from '../src/demo.ts'
+import { settingsOf } from '../src/operation/settings.ts'
+import { startServer, type RunningServer } from '../src/server.ts'
+import { Client } from './world.ts'
+
+const root = fileURLToPath(new URL('../../..', import.meta.url))
+const CALM = { 'ves-tern': {}, 'ves-gannet': {}, 'ops-acc1': {} }
+
+/** The day of the demo network: a quick fix, a change window, what was done beside it, and what is told of it. */
+describe('a day of the network, with a change window', function () {
+  this.timeout(240_000)
+  let server: RunningServer
+  let network: SimulatedNetwork
+  let folder = ''
+  let lead: Client
+  const base = '/engagements/1'
+  let baseline = 0
+
+  before(async () => {
+    folder = mkdtempSync(join(tmpdir(), 'jurybox-windows-'))
+    network = await simulate(join(root, 'scenario/2026-11-16'), { settings: join(root, 'scenario'), weather: CALM })
+    server = await startServer({
+      dataFolder: folder,
+      port: 0,
+      webFolder: null,
+      logLevel: 'fatal',
+      syslog: { port: 0, address: '127.0.0.1' },
+      settings: settingsOf({ JURYBOX_CHECK_RESPONSES: '1' }),
+    })
+    await loadDemo(server.services, join(root, 'scenario'))
+    await connectDemo(server.services, network)
+    network.tellAt({ host: '127.0.0.1', port: server.services.schedules.listener.port ?? 0 })
+    lead = new Client(server.address)
+    expect(await lead.signIn('lead', 'kittiwake-at-dawn')).to.equal(200)
+    server.services.windows.again = 300
+  })
+  after(async () => {
+    await server.stop()
+    await network.stop()
+    rmSync(folder, { recursive: true, force: true })
+  })
+
+  async function answered(path: string): Promise<any> {
+    for (;;) {
+      const { status, json } = await lead.get(path)
+      if (status !== 202) return json
+      await new Promise((resolve) => setTimeout(resolve, 100))
+    }
+  }
+  async function until(id: number, ...states: readonly string[]): Promise<any> {
+    for (let tries = 0; tries < 1500; tries++) {
+      const window = await answered(`${base}/windows/${id}`)
+      if (states.includes(window.state) || (window.problem !== '' && !states.includes('closed'))) return window
+      await new Promise((resolve) => setTimeout(resolve, 100))
+    }
+    return expect.fail('the window did not move on')
+  }
+  const step = async (id: number, what: string): Promise<void> =>
+    void expect((await lead.post(`${base}/windows/${id}/step`, { do: what })).status).to.equal(204)
+
+  it('begins from a state that somebody approved', async () => {
+    const { json: job } = await lead.post(`${base}/collections`, { devices: null, title: 'Morning' })
+    for (;;) {
+      const found = (await lead.get(`${base}/jobs`)).json.find(({ id }: { id: number }) => id === job.id)
+      if (found.state !== 'running') {
+        baseline = found.params.snapshotId
+        break
+      }
+      await new Promise((resolve) => setTimeout(resolve, 200))
+    }
+    await lead.idle(1)
+    expect((await lead.put(`${base}/snapshots/${baseline}/tags`, { tags: ['approved'] })).status).to.equal(200)
+    const { rows } = await answered(`${base}/drift`)
+    expect(rows.filter(({ kind }: any) => kind === 'approved')).to.deep.equal([])
+  })
+
+  let window = 0
+  it('a window is planned, and its devices are collected when it begins', async () => {
+    const plan = {
+      title: 'Kiosk switch',
+      reason: 'Ticket 4711',
+      beginsAt: new Date(Date.now() + 3_600_000).toISOString(),
+      endsAt: new Date(Date.now() + 7_200_000).toISOString(),
+      devices: ['qn-dist1'],
+      checks: 'filter-change',
+    }
+    expect((await lead.post(`${base}/windows`, { ...plan, endsAt: plan.beginsAt })).status).to.equal(400)
+    expect((await lead.post(`${base}/windows`, { ...plan, checks: 'heron' })).status).to.equal(422)
+    window = (await lead.post(`${base}/windows`, { ...plan, beginsAt: new Date(Date.now() - 1000).toISOString() })).json
+      .id
+    // Its time has come: nobody has to press anything.
+    const open = await until(window, 'open')
+    expect([open.state, open.before.title]).to.deep.equal(['open', 'Before: Kiosk switch'])
+    expect(open.counts).to.equal(null)
+  })
+
+  it('what is done in it and beside it is told apart, with names', async () => {
+    for (let i = 0; i < 4; i++) network.step()
+    await step(window, 'end')
+    const closed = await until(window, 'closed', 'settling')
+    expect(closed.after.title).to.equal('After: Kiosk switch')
+    expect(closed.results.map(({ device, changed }: any) => [device, changed])).to.deep.equal([['qn-dist1', true]])
+    const own = closed.results[0]
+    expect(own.standing).to.equal('fail')
+    const filters = own.checked.results.find(({ check }: any) => check === 'filters-applied')
+    expect(filters.outcome).to.equal('fail')
+    expect(filters.failing.map(({ key, before, after }: any) => [key, before, after])).to.deep.equal([
+      ['Vlan30', 'in4 KIOSK-IN', ''],
+    ])
+    const unplanned = Object.fromEntries(
+      closed.unplanned.map(({ device, authors }: any) => [device, authors.map(({ by }: any) => by)]),
+    )
+    expect(unplanned).to.deep.equal({ 'ops-core2': ['marlow'], 'ops-fw1': ['ingram'], 'ves-gannet': ['skerry'] })
+  })
+
+  it('drift names who did it, and what no window explains', async () => {
+    const { rows } = await answered(`${base}/drift`)
+    const approved = rows.filter(({ kind }: any) => kind === 'approved')
+    expect(
+      approved.map(({ name, authors, explained }: any) => [
+        name,
+        authors.map(({ by }: any) => by).join(),
+        explained?.title ?? null,
+      ]),
+    ).to.deep.equal([
+      ['ops-core2', 'marlow', null],
+      ['ops-fw1', 'ingram', null],
+      ['ves-gannet', 'skerry', null],
+      ['qn-dist1', 'ingram', 'Kiosk switch'],
+    ])
+    const core = approved.find(({ name }: any) => name === 'ops-core2')
+    expect(core.lines.join('\n')).to.contain('transport input telnet ssh')
+    // What was not saved departs from what is saved for the next boot; the window saved what it did.
+    const unsaved = rows.filter(({ kind }: any) => kind === 'saved').map(({ name }: any) => name)
+    expect(unsaved).to.include('ops-core2').and.not.include('qn-dist1')
+    expect((await lead.get(`${base}/drift.csv`)).text)
+      .to.contain('ops-core2')
+      .and.contain('marlow')
+  })
+
+  it('a check that failed passes after the fix, when the window is checked again', async () => {
+    for (let i = 0; i < 3; i++) network.step()
+    await step(window, 'check')
+    let own: any
+    for (let tries = 0; tries < 300; tries++) {
+      const now = await until(window, 'closed', 'settling')
+      own = now.results[0]?.checked?.results.find(({ check }: any) => check === 'filters-applied')
+      if (own?.outcome === 'pass' && now.state === 'closed') break
+      await new Promise((resolve) => setTimeout(resolve, 200))
+    }
+    expect(own.outcome).to.equal('pass')
+  })
+
+  it('has a report as HTML, Markdown and PDF', async () => {
+    const report = async (format: string): Promise<any> => lead.get(`${base}/windows/${window}/report.${format}`)
+    expect((await report('html')).text)
+      .to.contain('Change window: Kiosk switch')
+      .and.contain('Changed outside of the plan: ops-core2')
+    expect((await report('md')).text).to.contain('## Checks of qn-dist1')
+    const pdf = await report('pdf')
+    expect([pdf.status, pdf.text.slice(0, 5)]).to.deep.equal([200, '%PDF-'])
+    expect((await report('heron')).status).to.equal(404)
+  })
+
+  it('may rest on snapshots that were taken some other way, and can be cancelled', async () => {
+    const plan = {
+      title: 'By hand',
+      beginsAt: new Date(Date.now() + 86_400_000).toISOString(),
+      endsAt: new Date(Date.now() + 90_000_000).toISOString(),
+      devices: ['ops-core2', 'no-such'],
+    }
+    const { id } = (await lead.post(`${base}/windows`, plan)).json
+    await lead.put(`${base}/windows/${id}/snapshots`, {
+      before: baseline,
+      after: (await answered(`${base}/windows/${window}`)).after.id,
+    })
+    const chosen = await answered(`${base}/windows/${id}`)
+    expect([chosen.state, chosen.results.map(({ device, standing }: any) => [device, standing])]).to.deep.equal([
+      'closed',
+      [
+        ['ops-core2', 'pass'],
+        ['no-such', 'missing'],
+      ],
+    ])
+    const other = (await lead.post(`${base}/windows`, plan)).json.id
+    await step(other, 'cancel')
+    expect((await answered(`${base}/windows`)).map(({ title, state }: any) => [title, state])).to.deep.include([
+      'By hand',
+      'cancelled',
+    ])
+  })
+
+  it('references: derived from the estate, saved by one press, and drift from then on', async () => {
+    const derived = await answered(`${base}/references/derived?feature=aaa&dialect=indented`)
+    expect(derived.outliers.map(({ name }: any) => name)).to.include('qs-acc1')
+    expect((await lead.post(`${base}/references`, derived.reference)).status).to.equal(200)
+    const { references, devices } = await answered(`${base}/references`)
+    expect(references.map(({ id }: any) => id)).to.deep.equal(['aaa-indented'])
+    const of = (name: string): any => devices.find((one: any) => one.name === name).outcomes[0]
+    expect([of('ops-core1').outcome, of('qs-acc1').outcome, of('ops-fw1').outcome]).to.deep.equal([
+      'conforms',
+      'departs',
+      'outside',
+    ])
+    const device = devices.find((one: any) => one.name === 'qs-acc1').device
+    const answer = await answered(`${base}/references/aaa-indented/devices/${device}`)
+    expect(answer.commands).to.include('aaa new-model')
+    const { rows } = await answered(`${base}/drift`)
+    expect(rows.filter(({ kind }: any) => kind === 'reference').map(({ name }: any) => name)).to.include('qs-acc1')
+    expect((await lead.call('DELETE', `${base}/references/aaa-indented`)).status).to.equal(204)
+    expect((await answered(`${base}/references`)).references).to.deep.equal([])
+  })
+})
