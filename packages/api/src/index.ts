@@ -10,10 +10,12 @@ import * as audits from './audits.ts'
 import * as benchmarks from './benchmarks.ts'
 import * as changes from './changes.ts'
 import * as checks from './checks.ts'
+import * as chronicle from './chronicle.ts'
 import * as collecting from './collecting.ts'
 import * as devices from './devices.ts'
 import * as dialects from './dialects.ts'
 import * as discovery from './discovery.ts'
+import * as docket from './docket.ts'
 import * as docs from './docs.ts'
 import * as drift from './drift.ts'
 import * as engagements from './engagements.ts'
@@ -50,10 +52,12 @@ const CAPABILITIES: readonly Readonly<Record<string, unknown>>[] = [
   benchmarks,
   changes,
   checks,
+  chronicle,
   collecting,
   devices,
   dialects,
   discovery,
+  docket,
   docs,
   drift,
   engagements,

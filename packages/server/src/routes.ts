@@ -9,6 +9,8 @@ import { authRoutes } from './auth/routes.ts'
 import { benchmarkRoutes } from './benchmarks/routes.ts'
 import { driftRoutes } from './changes/drift-routes.ts'
 import { referenceRoutes } from './changes/reference-routes.ts'
+import { chronicleRoutes } from './chronicle/routes.ts'
+import { docketRoutes } from './docket/routes.ts'
 import { changeRoutes } from './changes/routes.ts'
 import { collectRoutes } from './collect/routes.ts'
 import { docsRoutes } from './docs/routes.ts'
@@ -72,6 +74,8 @@ export const ROUTES: readonly Route[] = [
   ...trafficRoutes,
   ...changeRoutes,
   ...checkRoutes,
+  ...chronicleRoutes,
+  ...docketRoutes,
   ...referenceRoutes,
   ...driftRoutes,
   ...windowRoutes,

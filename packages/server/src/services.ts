@@ -148,6 +148,7 @@ export class Services {
         connectRanges: [],
         translations: [],
         modelNames: [],
+        guests: [],
         maskKey,
         createdAt: new Date(),
       }),

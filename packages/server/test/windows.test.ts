@@ -21,6 +21,8 @@ describe('a day of the network, with a change window', function () {
   let lead: Client
   const base = '/engagements/1'
   let baseline = 0
+  /** When the day began: what the demo holds from before is not asked about. */
+  let began = ''
 
   before(async () => {
     folder = mkdtempSync(join(tmpdir(), 'jurybox-windows-'))
@@ -65,6 +67,7 @@ describe('a day of the network, with a change window', function () {
     void expect((await lead.post(`${base}/windows/${id}/step`, { do: what })).status).to.equal(204)
 
   it('begins from a state that somebody approved', async () => {
+    began = new Date().toISOString()
     const { json: job } = await lead.post(`${base}/collections`, { devices: null, title: 'Morning' })
     for (;;) {
       const found = (await lead.get(`${base}/jobs`)).json.find(({ id }: { id: number }) => id === job.id)
@@ -194,6 +197,59 @@ describe('a day of the network, with a change window', function () {
       'By hand',
       'cancelled',
     ])
+  })
+
+  it('the chronicle has exactly the marks of the day, with who did what', async () => {
+    const { events, more } = await answered(`${base}/chronicle/events?from=${encodeURIComponent(began)}`)
+    expect(more).to.equal(false)
+    const changes = events.filter(({ code }: any) => code === 'configuration-changed')
+    // As the day of the scenario says it: each who typed, once for each time.
+    expect(changes.map(({ devices, by }: any) => `${devices[0]} by ${by}`).sort()).to.deep.equal([
+      'ops-core2 by marlow',
+      'ops-fw1 by ingram',
+      'qn-dist1 by ingram',
+      'qn-dist1 by ingram',
+      'ves-gannet by skerry',
+    ])
+    const of = (kind: string): any[] => events.filter((one: any) => one.kind === kind)
+    expect(of('window').map(({ title, devices }) => [title, devices])).to.deep.include(['Kiosk switch', ['qn-dist1']])
+    expect(of('approval').map(({ code, by }) => [code, by])).to.deep.equal([['snapshot-approved', 'Isolde Wren']])
+    expect(of('snapshot').map(({ title }) => title)).to.include.members([
+      'Morning',
+      'Before: Kiosk switch',
+      'After: Kiosk switch',
+    ])
+    const own = await answered(
+      `${base}/chronicle/events?device=ves-gannet&kinds=change&from=${encodeURIComponent(began)}`,
+    )
+    expect(own.events.map(({ by }: any) => by)).to.deep.equal(['skerry'])
+    const site = await answered(`${base}/chronicle/events?site=fleet&kinds=change&from=${encodeURIComponent(began)}`)
+    expect(site.events.map(({ devices }: any) => devices[0])).to.deep.equal(['ves-gannet'])
+    expect((await lead.get(`${base}/chronicle/events?kinds=heron`)).status).to.equal(400)
+  })
+
+  it('trends: a point for each audited snapshot, and changes by week', async () => {
+    const { points, weeks, sites } = await answered(`${base}/trends`)
+    expect(points.length).to.be.greaterThan(2)
+    expect(points[0].score).to.be.within(0, 100)
+    expect(points.at(-1).severities.high).to.be.greaterThan(0)
+    expect(weeks.reduce((sum: number, { changes }: any) => sum + changes, 0)).to.be.greaterThan(5)
+    expect(sites).to.include('ves-gannet')
+    const fleet = await answered(`${base}/trends?site=fleet`)
+    expect(fleet.points.at(-1).devices).to.equal(3)
+  })
+
+  it('the docket: open findings by severity, exposure and spread, with its formula', async () => {
+    const { items, formula, guests } = await answered(`${base}/docket`)
+    expect(formula).to.contain('severity').and.contain('exposure').and.contain('spread')
+    expect(guests).to.deep.equal([])
+    const priorities = items.map(({ priority }: any) => priority)
+    expect(priorities).to.deep.equal([...priorities].sort((a: number, b: number) => b - a))
+    expect(items.some(({ exposure }: any) => exposure === 'outside' || exposure === 'undecided')).to.equal(true)
+    expect((await lead.put(`${base}/docket/guests`, { places: ['no such place'] })).status).to.equal(422)
+    expect((await lead.put(`${base}/docket/guests`, { places: ['10.40.40.0/24'] })).status).to.equal(204)
+    expect((await answered(`${base}/docket`)).guests).to.deep.equal(['10.40.40.0/24'])
+    expect((await lead.get(`${base}/docket.csv`)).text).to.contain('no,priority,rule,device')
   })
 
   it('references: derived from the estate, saved by one press, and drift from then on', async () => {

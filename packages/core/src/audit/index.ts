@@ -42,3 +42,13 @@ export { applyWaivers, waiverSchema, type Waivable, type Waiver } from './waiver
 export { EXPECTATIONS, expectedVerdicts } from './expected.ts'
 export { elsewhereIn, withElsewhere, type ElsewhereRecord } from './elsewhere.ts'
 export { quoted } from './verdict.ts'
+export {
+  DOCKET_FORMULA,
+  EXPOSURES,
+  EXPOSURE_WEIGHTS,
+  SEVERITY_WEIGHTS,
+  docketOf,
+  type DocketItem,
+  type Exposure,
+  type OpenFinding,
+} from './docket.ts'

@@ -31,6 +31,7 @@ export { whatIsReached, whoReaches, type Step, type SurveyRow } from './queries/
 export { answersBack, isStateful, type AnswerPart, type AnswerStart, type Answers } from './queries/answers.ts'
 export { NETWORK_FINDING_WORDS, networkFindings } from './findings/network-findings.ts'
 export { type NetworkFinding, type NetworkFindingKind } from './findings/finding.ts'
+export { exposureOf, type Exposed } from './queries/exposure.ts'
 export { fateChanges, type FateChange, type FateChanges } from './queries/fate-changes.ts'
 export {
   functionsOf,

@@ -43,6 +43,7 @@ const SENTENCES: Readonly<Record<string, string>> = {
   'first user created': 'Created the first user “{name}”.',
   'group deleted': 'Deleted the group “{title}”.',
   'group saved': 'Saved the group “{title}”: {text}',
+  'guests stated': 'Set the places of guests: {places}.',
   'host key changed': 'The host key of {device} changed.',
   'host key deleted': 'Deleted the host key of {device}.',
   'job stopped': 'Stopped job {job}.',

@@ -16,6 +16,8 @@ export interface Engagement {
   /** Prefixes that are reached through others of the same length (address translation on the way). */
   translations: { from: string; to: string }[]
   modelNames: ModelName[]
+  /** Places that are those of guests, as traffic names them. */
+  guests: string[]
 }
 export const Engagements = new EntitySchema<Engagement>({
   name: 'engagements',
@@ -29,6 +31,7 @@ export const Engagements = new EntitySchema<Engagement>({
     connectRanges: json('connect_ranges'),
     translations: json('translations'),
     modelNames: json('model_names'),
+    guests: json('guests'),
     createdAt: time('created_at'),
   },
 })

@@ -2,6 +2,7 @@ import { Walker, answerTo, reach, traceOf, type Expectation, type Network, type 
 import {
   FINDING_WORDS,
   NETWORK_FINDING_WORDS,
+  exposureOf,
   fateChanges,
   filterFindings,
   functionsOf,
@@ -18,6 +19,7 @@ import {
   whatIsReached,
   whoReaches,
   type DeviceFunction,
+  type Exposed,
   type ExpectationAnswer,
   type FateChange,
   type FilterFinding,
@@ -53,6 +55,8 @@ export type TrafficQuestion =
   | { readonly ask: 'functions'; readonly resolvers: readonly string[] | null }
   | { readonly ask: 'changes'; readonly only: string | null }
   | { readonly ask: 'places' }
+  /** Which devices are reached from outside, and from places of guests. */
+  | { readonly ask: 'exposure'; readonly guests: readonly string[] }
   | { readonly ask: 'names' }
 
 export interface ListName {
@@ -87,6 +91,11 @@ export type TrafficAnswer =
       readonly changes: readonly ChangeView[]
       readonly gone: readonly string[]
       readonly added: readonly string[]
+    }
+  | {
+      readonly is: 'exposure'
+      /** By device; `outside` is null where nothing leads outside, `guests` where no place is stated. */
+      readonly devices: Readonly<Record<string, { readonly outside: Exposed | null; readonly guests: Exposed | null }>>
     }
   /** What addresses and ports are called, for people who read classes. */
   | {
@@ -221,6 +230,27 @@ export function answered(
           const { count, readable } = shown(network, set, { first: true, sources })
           return { ...change, count, readable }
         }),
+      }
+    }
+    case 'exposure': {
+      const outside = outsideInterfaces(network).length > 0
+      const places = [
+        ...(outside ? [placeOf(network, 'outside')] : []),
+        ...question.guests.map((text) => placeOf(network, text)),
+      ]
+      const worst = (all: readonly Exposed[]): Exposed | null =>
+        all.length === 0 ? null : ((['yes', 'undecided', 'no'] as const).find((one) => all.includes(one)) ?? 'no')
+      return {
+        is: 'exposure',
+        devices: Object.fromEntries(
+          [...exposureOf(walker, places, step)].map(([device, answers]) => [
+            device,
+            {
+              outside: outside ? worst(answers.slice(0, 1)) : null,
+              guests: worst(outside ? answers.slice(1) : answers),
+            },
+          ]),
+        ),
       }
     }
     case 'names':

@@ -5,6 +5,7 @@ import type { MigrationInterface, QueryRunner } from 'typeorm'
  * changed them, configurations that somebody approved, and windows.
  */
 const CHANGES = [
+  `ALTER TABLE engagements ADD COLUMN guests MEDIUMTEXT NOT NULL DEFAULT '[]'`,
   `CREATE TABLE change_files (
     engagement_id INT UNSIGNED NOT NULL,
     kind VARCHAR(20) NOT NULL,
