@@ -5,6 +5,7 @@ import type {
   ExplanationView,
   ModelChangeView,
 } from '@jurybox/api/changes'
+import type { CheckResultView, CheckRowView } from '@jurybox/api/checks'
 import { t } from '../messages/index.ts'
 
 export const STANDING_WORDS: Readonly<Record<ChangedDevice['standing'], string>> = {
@@ -84,4 +85,31 @@ export function bitsWords(bits: number | null): string {
 /** `4.2 %`, of a share from 0 to 1. */
 export function shareWords(share: number | null): string {
   return share === null ? '' : `${Number((share * 100).toPrecision(2))} %`
+}
+
+const ROW_CODES: Readonly<Record<CheckRowView['code'], string>> = {
+  appeared: t('changes.rowAppeared'),
+  vanished: t('changes.rowVanished'),
+  changed: t('changes.rowChanged'),
+  outside: t('changes.rowOutside'),
+  grown: t('changes.rowGrown'),
+  shrunk: t('changes.rowShrunk'),
+  'not-so': t('changes.rowNotSo'),
+  'no-value': t('changes.rowNoValue'),
+  reset: t('changes.rowReset'),
+}
+
+/** `10.40.0.1: changed, established → idle` */
+export function rowWords({ key, code, before, after }: CheckRowView): string {
+  const values = before === null && after === null ? '' : `, ${before ?? '-'} → ${after ?? '-'}`
+  return `${key === '' ? '' : `${key}: `}${ROW_CODES[code]}${values}`
+}
+
+export const CHECK_OUTCOME_WORDS: Readonly<Record<CheckResultView['outcome'], string>> = {
+  pass: t('changes.standingPass'),
+  fail: t('changes.standingFail'),
+  unknown: t('changes.standingUnknown'),
+  error: t('changes.checkError'),
+  notchecked: t('changes.checkNotChecked'),
+  pending: t('changes.standingPending'),
 }

@@ -1,4 +1,5 @@
 <script setup lang="ts">
+import { mdiTimelineClockOutline } from '@mdi/js'
 import { t } from '../messages/index.ts'
 import type { AuditTick, SnapshotTick } from '@jurybox/api/engagements'
 import { computed, onMounted, onUnmounted, ref } from 'vue'
@@ -200,6 +201,13 @@ const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math
       </div>
       <span v-if="!endIsTaken" class="today">{{ $t('frame.today') }}</span>
     </div>
+    <router-link
+      class="whole"
+      :to="`/e/${engagement.id}/chronicle`"
+      :aria-label="$t('frame.openChronicle')"
+      :title="$t('frame.openChronicle')"
+      ><v-icon :icon="mdiTimelineClockOutline" size="18"
+    /></router-link>
   </section>
 </template>
 
@@ -234,6 +242,14 @@ const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math
   flex: 1;
   margin: 0 40px 0 12px;
   touch-action: none;
+}
+.whole {
+  flex: none;
+  width: 32px;
+  display: flex;
+  align-items: center;
+  justify-content: center;
+  color: rgb(var(--v-theme-quiet));
 }
 .line {
   position: absolute;

@@ -102,6 +102,7 @@ usePageKeys([
         @update:model-value="engagement.chosenAudit = $event"
       />
       <v-btn v-if="engagement.b && engagement.may.run" @click="running = true">{{ $t('common.runAudit') }}</v-btn>
+      <v-btn v-if="engagement.audit" :to="`/e/${engagement.id}/verdicts/docket`">{{ $t('verdicts.docket') }}</v-btn>
       <v-btn v-if="engagement.audit" to="reports">{{ $t('verdicts.createReport') }}</v-btn>
     </div>
     <ProblemNote :text="problem" />
