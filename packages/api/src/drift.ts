@@ -35,6 +35,8 @@ export const listDrift = endpoint({
     unapproved: z.array(z.string()),
     /** Devices whose saved configuration was not captured. */
     unsaved: z.array(z.string()),
+    /** Devices whose records are incomplete or unreadable, so that it is not known whether they depart. */
+    undecided: z.array(z.string()),
   }),
 })
 

@@ -55,6 +55,8 @@ export const heldDevice = z.strictObject({
   device: z.number(),
   name: z.string(),
   site: z.string().nullable(),
+  /** Titles of the saved groups it belongs to. */
+  groups: z.array(z.string()),
   /** In the order of the references. */
   outcomes: z.array(
     z.strictObject({ outcome: referenceOutcome, missing: z.number(), extra: z.number(), undecided: z.number() }),

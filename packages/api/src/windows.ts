@@ -1,5 +1,5 @@
 import { z } from 'zod'
-import { authorView } from './changes.ts'
+import { STANDINGS, authorView } from './changes.ts'
 import { checkedDeviceView } from './checks.ts'
 import { endpoint } from './endpoint.ts'
 import { lineOf } from './text.ts'
@@ -31,14 +31,23 @@ export const windowRow = z.strictObject({
   problem: z.string(),
   createdBy: z.string(),
   createdAt: z.string(),
-  /** Once there are both snapshots: how many devices pass, fail, are undecided or pending. */
-  counts: z.strictObject({ pass: z.number(), fail: z.number(), unknown: z.number(), pending: z.number() }).nullable(),
+  /** Once there are both snapshots: how many devices have which standing; `missing` counts as unknown. */
+  counts: z
+    .strictObject({
+      pass: z.number(),
+      fail: z.number(),
+      unknown: z.number(),
+      pending: z.number(),
+      unchecked: z.number(),
+    })
+    .nullable(),
 })
 export type WindowRow = z.infer<typeof windowRow>
 
-export const WINDOW_STANDINGS = ['pass', 'fail', 'unknown', 'pending', 'missing'] as const
+/** `missing`: not in both snapshots · `unchecked`: the window has no checks */
+export const WINDOW_STANDINGS = ['pass', 'fail', 'unknown', 'pending', 'missing', 'unchecked'] as const
 export const windowView = windowRow.extend({
-  /** By planned device; `missing`: it is not in both snapshots. */
+  /** By planned device. */
   results: z.array(
     z.strictObject({
       device: z.string(),
@@ -50,9 +59,14 @@ export const windowView = windowRow.extend({
   ),
   /** Checks of the network as a whole; null where there are none. */
   network: checkedDeviceView.nullable(),
-  /** Devices with another configuration that the window does not plan. */
+  /** Devices that the window does not plan: with another configuration, in one snapshot only, or unreadable. */
   unplanned: z.array(
-    z.strictObject({ device: z.string(), summary: z.array(z.string()), authors: z.array(authorView) }),
+    z.strictObject({
+      device: z.string(),
+      standing: z.enum(STANDINGS),
+      summary: z.array(z.string()),
+      authors: z.array(authorView),
+    }),
   ),
 })
 export type WindowView = z.infer<typeof windowView>

@@ -48,6 +48,14 @@ describe('responses of the demo engagement', () => {
     const [benchmark] = await list('/benchmarks')
     const lists = await list('/traffic/lists')
     const own = await list('/own-benchmarks')
+    const side = { a: snapshots.at(-2).id, b: snapshot.id, deviceA: device.name, deviceB: device.name }
+    const derived = await list('/references/derived?feature=ntp&dialect=indented')
+    await lead.client.post('/engagements/1/references', derived.reference)
+    const at = '2026-11-20T10:00:00Z'
+    const planned = { title: 'W', beginsAt: at, endsAt: '2126-11-20T10:00:00Z', devices: [device.name] }
+    const { json: window } = await lead.client.post('/engagements/1/windows', planned)
+    const pair = { before: side.a, after: side.b }
+    expect((await lead.client.put(`/engagements/1/windows/${window.id}/snapshots`, pair)).status).to.equal(204)
     const { json: staged } = await lead.client.drop(1, { 'new.cfg': 'hostname new\nfrobnicate the widget\n' })
     Object.assign(of, {
       audit: audit.id,
@@ -61,6 +69,8 @@ describe('responses of the demo engagement', () => {
       snapshot: snapshot.id,
       before: snapshots.at(-2).id,
       verdict: verdicts[0].id,
+      reference: derived.reference.id,
+      window: window.id,
       ownBenchmark: own[0]?.id ?? '',
       list: `${lists[0].device}|${lists[0].list}|${lists[0].family}`,
     })
@@ -81,6 +91,10 @@ describe('responses of the demo engagement', () => {
     askSurvey: () => ({ to: '10.40.60.0/24' }),
     askTrace: () => ({ at: 'qs-dist1', src: '10.40.10.9', dst: '10.40.60.9', proto: 'tcp', dport: '443' }),
     compareAccessLists: () => ({ a: String(of['list']), b: String(of['list']) }),
+    compareSides: () => ({ deviceA: 'qs-dist1', deviceB: 'qn-dist1' }),
+    listSideTexts: () => ({ deviceA: 'qs-dist1', deviceB: 'qs-dist1', a: String(of['before']) }),
+    runCheckSet: () => ({ set: 'upgrade' }),
+    deriveReferences: () => ({ feature: 'ntp', dialect: 'indented' }),
     compareTraffic: () => ({ a: String(of['before']), b: String(of['snapshot']) }),
   }
   const tables = ['subnets', 'vlans', 'redundancy', 'versions', 'models', 'end-ports']
@@ -94,6 +108,7 @@ describe('responses of the demo engagement', () => {
       }
       const values = {
         ...of,
+        ...(name === 'getChangeFile' ? { kind: 'references' } : {}),
         ...(name === 'getOwnBenchmark' ? { benchmark: of['ownBenchmark'], number: 1 } : {}),
       } as Record<string, string | number>
       for (const table of endpoint.path.includes(':table') ? tables : ['']) {

@@ -187,7 +187,7 @@ describe('a day of the network, with a change window', function () {
     expect([chosen.state, chosen.results.map(({ device, standing }: any) => [device, standing])]).to.deep.equal([
       'closed',
       [
-        ['ops-core2', 'pass'],
+        ['ops-core2', 'unchecked'],
         ['no-such', 'missing'],
       ],
     ])

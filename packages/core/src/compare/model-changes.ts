@@ -61,7 +61,7 @@ class ModelComparing {
 
   #entries(a: Entry, b: Entry, place: Place): void {
     for (const name of Object.keys(a)) {
-      if (IGNORED.has(name)) continue
+      if (IGNORED.has(name) || isSame(a[name], b[name])) continue
       this.compare(a[name], b[name], {
         ...place,
         form: joined(place.form, name),
@@ -94,8 +94,9 @@ class ModelComparing {
       const [mine, theirs] = [left.get(key) ?? [], right.get(key) ?? []]
       for (let n = 0; n < Math.max(mine.length, theirs.length); n++) {
         const [one, other] = [mine[n], theirs[n]]
-        if (one && other) this.compare(one.entry, other.entry, at(key, one.at, other.at))
-        else if (one) this.#alone('removed', one, rule, at(key, one.at, -1))
+        if (one && other) {
+          if (!isSame(one.entry, other.entry)) this.compare(one.entry, other.entry, at(key, one.at, other.at))
+        } else if (one) this.#alone('removed', one, rule, at(key, one.at, -1))
         else if (other) this.#alone('added', other, rule, at(key, -1, other.at))
       }
     }
@@ -187,6 +188,16 @@ const IGNORED: ReadonlySet<string> = new Set(['dialect', 'listing'])
 
 function isEntry(value: Value): value is Entry {
   return typeof value === 'object' && value !== null && !Array.isArray(value)
+}
+
+/** Whether two values are the same in every part: most of two models is, and needs no place of its own. */
+function isSame(a: Value, b: Value): boolean {
+  if (a === b) return true
+  if (Array.isArray(a)) return Array.isArray(b) && a.length === b.length && a.every((one, i) => isSame(one, b[i]))
+  if (!isEntry(a) || !isEntry(b)) return false
+  for (const name in a) if (!isSame(a[name], b[name])) return false
+  for (const name in b) if (!(name in a)) return false
+  return true
 }
 
 function numberedOf(list: readonly Value[]): Numbered[] {

@@ -1,5 +1,6 @@
 import { z } from 'zod'
 import { compileExpression, compileScope, templatePartSchema, templateValueSchema } from '../rules/index.ts'
+import { compilePattern } from '../model/index.ts'
 import { dialectById } from '../dialects/index.ts'
 
 const compiles =
@@ -13,6 +14,7 @@ const compiles =
   }
 const expression = z.string().min(1).max(500).superRefine(compiles(compileExpression))
 const scope = z.string().min(1).max(500).superRefine(compiles(compileScope))
+const pattern = z.string().min(1).max(500).superRefine(compiles(compilePattern))
 const word = z.union([z.string().max(500), z.number()]).transform(String)
 
 /** What the state of a device is meant to be. */
@@ -64,7 +66,7 @@ export const featureSchema = z.strictObject({
   title: z.string().min(1).max(60),
   /** CEL over `interface`: the feature is of the interfaces of which it is true. */
   each: expression.optional(),
-  statements: z.record(z.string(), z.array(z.string().min(1)).min(1)),
+  statements: z.record(z.string(), z.array(pattern).min(1)),
 })
 export type Feature = z.infer<typeof featureSchema>
 export const featuresFileSchema = z.strictObject({ features: z.array(featureSchema) })

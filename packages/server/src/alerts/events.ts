@@ -3,9 +3,11 @@ import type { FindingView } from '@jurybox/api/findings'
 import type { Verdict } from '@jurybox/core'
 import { isFinding } from '@jurybox/core/audit'
 import type { KnownDevice, Sighting } from '@jurybox/core/estate'
+import { lastChangeIn } from '@jurybox/core/snapshot'
 import { stableLines } from '@jurybox/core/syntax'
 import { diffArrays } from 'diff'
 import { In, LessThan, Not } from 'typeorm'
+import { Explanations, authorsWords } from '../changes/explanations.ts'
 import type { DeviceResult } from '../collect/service.ts'
 import { Verdicts, type Audit, type StoredVerdict } from '../audits/entity.ts'
 import type { Job } from '../jobs/entity.ts'
@@ -282,21 +284,23 @@ function findingEvent(
 
 /** Configurations of a snapshot that differ from those of the snapshot before. */
 async function drift(
-  { snapshots, records }: Pick<Needs, 'snapshots' | 'records'>,
+  { database, estate, snapshots, records }: Pick<Needs, 'database' | 'estate' | 'snapshots' | 'records'>,
   snapshot: SnapshotRow,
 ): Promise<AlertEvent[]> {
   const before = await snapshots.before(snapshot)
   if (!before) return []
+  const explained = await new Explanations({ database, estate }).between(before, snapshot)
   const configs = async (of: SnapshotRow): Promise<HeldRecord[]> =>
     (await snapshots.held(of)).filter(({ kind, carried }) => (kind === 'config' || kind === 'filters') && !carried)
-  const then = new Map((await configs(before)).map((record) => [`${record.deviceId} ${record.kind}`, record]))
+  const earlierBy = new Map((await configs(before)).map((record) => [`${record.deviceId} ${record.kind}`, record]))
   const found: AlertEvent[] = []
   for (const record of await configs(snapshot)) {
-    const earlier = then.get(`${record.deviceId} ${record.kind}`)
+    const earlier = earlierBy.get(`${record.deviceId} ${record.kind}`)
     if (!earlier || earlier.settled === record.settled) continue
-    const [a = [], b = []] = (
-      await Promise.all([earlier, record].map((one) => records.maskedLines(one, snapshot.engagementId)))
-    ).map(stableLines)
+    const [then = [], now = []] = await Promise.all(
+      [earlier, record].map((one) => records.maskedLines(one, snapshot.engagementId)),
+    )
+    const [a, b] = [stableLines(then), stableLines(now)]
     const parts = diffArrays(a, b, { timeout: 2000 }) ?? []
     const count = (of: 'added' | 'removed'): number =>
       parts.reduce((sum, part) => sum + (part[of] ? part.value.length : 0), 0)
@@ -307,6 +311,11 @@ async function drift(
           ? part.value.map((line) => `− ${line.trim()}`)
           : [],
     )
+    const { deviceId: id, device: name, settled } = record
+    const authors = explained.authorsOf(name, lastChangeIn(now.join('\n')))
+    const meant = explained.of({ id, name, config: { settled } }, authors)
+    const because = meant === null ? 'No window or approval explains it' : `Explained by ${meant.kind} “${meant.title}”`
+    const said = [authorsWords(authors), because].filter(Boolean).join('. ')
     found.push({
       source: `drift ${record.deviceId} ${record.kind} ${earlier.sha256} ${record.sha256} ${snapshot.id}`,
       kind: 'drift',
@@ -314,7 +323,7 @@ async function drift(
       subject: null,
       severity: 'medium',
       title: `The ${kindTitle(record.kind)} changed: ${count('added')} lines added, ${count('removed')} removed`,
-      detail: lines.slice(0, 12).join('; '),
+      detail: [said, lines.slice(0, 12).join('; ')].filter(Boolean).join('. '),
     })
   }
   return found

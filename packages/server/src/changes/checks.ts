@@ -13,7 +13,8 @@ import { shippedChecks } from '@jurybox/content'
 import { CoreError } from '@jurybox/core'
 import type { SnapshotRow } from '../snapshots/entity.ts'
 import type { TrafficService } from '../traffic/service.ts'
-import type { EstateDevice } from '../estate/service.ts'
+import { ruleTitles, type Needs as TitleNeeds } from '../audits/titles.ts'
+import type { EstateDevice, EstateService } from '../estate/service.ts'
 import { Problem } from '../http/problem.ts'
 import type { ChangeService } from './service.ts'
 import { findingChanges, type Needs as FindingNeeds } from './finding-changes.ts'
@@ -24,7 +25,8 @@ export interface CheckShelf {
   readonly sets: readonly (CheckSet & { readonly shipped: boolean })[]
 }
 
-export interface Needs extends FindingNeeds {
+export interface Needs extends FindingNeeds, TitleNeeds {
+  readonly estate: EstateService
   readonly changes: ChangeService
   readonly traffic: TrafficService
 }
@@ -144,15 +146,19 @@ async function findingRows(
 ): Promise<{ findings?: { a: TableRows; b: TableRows } }> {
   const [before, after] = [await services.audits.of(a.id), await services.audits.of(b.id)]
   if (!before || !after) return {}
+  const titles = await ruleTitles(services, [...before.choices, ...after.choices])
+  const names = new Map(
+    [...(await services.estate.devices(a)), ...(await services.estate.devices(b))].map(({ id, name }) => [id, name]),
+  )
   const all = [...(await findingChanges(services, a, b))].flatMap(([device, own]) =>
-    own.map((one) => ({ ...one, device })),
+    own.map((one) => ({ ...one, device: names.get(device) ?? '' })),
   )
   const side = (kinds: readonly string[]): TableRows => ({
     doubt: null,
     rows: all
       .filter(({ change }) => kinds.includes(change))
-      .map(({ device, rule, outcome, severity }) => ({
-        key: `${rule} on device ${device}`,
+      .map(({ device, benchmark, rule, outcome, severity }) => ({
+        key: `${device}: ${titles.get(`${benchmark} ${rule}`) ?? rule}`,
         row: { outcome, severity },
         lines: [],
       })),

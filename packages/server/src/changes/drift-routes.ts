@@ -15,11 +15,12 @@ const weight = ({ explained, kind }: Drift): number =>
 export const driftRoutes = [
   route(listDrift, async ({ services, engagementId, query }) => {
     const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
-    if (!snapshot) return { rows: [], unapproved: [], unsaved: [] }
-    const { drifts, unapproved, unsaved } = await driftIn(services, snapshot)
+    if (!snapshot) return { rows: [], unapproved: [], unsaved: [], undecided: [] }
+    const { drifts, unapproved, unsaved, undecided } = await driftIn(services, snapshot)
     return {
       unapproved: [...unapproved],
       unsaved: [...unsaved],
+      undecided: [...undecided],
       rows: drifts
         .toSorted((x, y) => weight(x) - weight(y) || (x.device.name < y.device.name ? -1 : 1))
         .map(({ device, kind, baseline, lines, authors, explained }) => ({

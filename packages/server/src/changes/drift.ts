@@ -1,5 +1,5 @@
 import type { LineState } from '@jurybox/core/rules'
-import { statementWords } from '@jurybox/core/compare'
+import { statementWords, type ComparisonDoubt } from '@jurybox/core/compare'
 import { In, type DataSource } from 'typeorm'
 import { SnapshotTags } from '../archive/entity.ts'
 import type { EstateDevice, EstateService } from '../estate/service.ts'
@@ -7,6 +7,7 @@ import type { SnapshotRow } from '../snapshots/entity.ts'
 import type { SnapshotService } from '../snapshots/service.ts'
 import { ApprovedStates } from './entity.ts'
 import { APPROVED, type Author, type Explanation } from './explanations.ts'
+import type { Compared } from './compare-task.ts'
 import type { ChangeService } from './service.ts'
 
 export type DriftKind = 'approved' | 'reference' | 'saved'
@@ -26,6 +27,8 @@ export interface DriftReport {
   /** Devices of which no state was ever approved, and those whose saved configuration was not captured. */
   readonly unapproved: readonly string[]
   readonly unsaved: readonly string[]
+  /** Devices whose records leave open whether they depart. */
+  readonly undecided: readonly string[]
 }
 
 interface Needs {
@@ -35,16 +38,19 @@ interface Needs {
   readonly snapshots: SnapshotService
 }
 
+const OPEN: ReadonlySet<ComparisonDoubt['code']> = new Set(['incomplete', 'dialects', 'listings', 'no-configuration'])
 const DEPARTS: ReadonlySet<LineState> = new Set(['missing', 'extra', 'forbidden', 'out-of-order'])
 
 /** What departs, as of a snapshot: from the last approved state, from references, from what is saved. */
 export async function driftIn(services: Needs, snapshot: SnapshotRow, patience?: number): Promise<DriftReport> {
   const approved = await fromApproved(services, snapshot, patience)
   const saved = await fromSaved(services, snapshot, patience)
+  const held = await fromReferences(services, snapshot, patience)
   return {
-    drifts: [...approved.drifts, ...(await fromReferences(services, snapshot, patience)), ...saved.drifts],
+    drifts: [...approved.drifts, ...held.drifts, ...saved.drifts],
     unapproved: approved.unapproved,
     unsaved: saved.unsaved,
+    undecided: [...new Set([...approved.undecided, ...held.undecided, ...saved.undecided])].sort(),
   }
 }
 
@@ -58,11 +64,11 @@ async function fromApproved(
   services: Needs,
   snapshot: SnapshotRow,
   patience?: number,
-): Promise<{ drifts: Drift[]; unapproved: string[] }> {
+): Promise<{ drifts: Drift[]; unapproved: string[]; undecided: string[] }> {
   const { estate, changes } = services
   const baselines = await baselinesOf(services, snapshot)
   const devices = await estate.devices(snapshot)
-  const [drifts, unapproved]: [Drift[], string[]] = [[], []]
+  const [drifts, unapproved, undecided]: [Drift[], string[], string[]] = [[], [], []]
   const explained = new Map<number, Awaited<ReturnType<typeof changes.explanations.between>>>()
   for (const device of devices) {
     const baseline = baselines.get(device.id)
@@ -77,6 +83,7 @@ async function fromApproved(
       patience,
     )
     const lines = compared.comparison.records.flatMap(({ statements }) => statements.map(statementWords))
+    if (isOpen(compared)) undecided.push(device.name)
     // A listing that says the same in other words is no drift.
     if (lines.length === 0) continue
     const between =
@@ -92,7 +99,7 @@ async function fromApproved(
       explained: between.of(device, authors),
     })
   }
-  return { drifts, unapproved }
+  return { drifts, unapproved, undecided }
 }
 
 /** By device, the last state that was approved by itself, or with a snapshot as a whole, not later than a snapshot. */
@@ -119,11 +126,18 @@ async function baselinesOf(
   return baselines
 }
 
-async function fromReferences({ changes }: Needs, snapshot: SnapshotRow, patience?: number): Promise<Drift[]> {
+async function fromReferences(
+  { changes }: Needs,
+  snapshot: SnapshotRow,
+  patience?: number,
+): Promise<{ drifts: Drift[]; undecided: string[] }> {
   const references = await changes.references(snapshot.engagementId)
-  if (references.length === 0) return []
+  if (references.length === 0) return { drifts: [], undecided: [] }
   const held = await changes.held(snapshot, references, patience)
-  return [...held.values()].flatMap(({ device, answers }) =>
+  const undecided = [...held.values()]
+    .filter(({ answers }) => answers.some(({ outcome }) => outcome === 'undecided'))
+    .map(({ device }) => device.name)
+  const drifts = [...held.values()].flatMap(({ device, answers }) =>
     answers.flatMap((answer, i): Drift[] => {
       const reference = references[i]
       if (!reference || answer.outcome !== 'departs') return []
@@ -145,14 +159,20 @@ async function fromReferences({ changes }: Needs, snapshot: SnapshotRow, patienc
       ]
     }),
   )
+  return { drifts, undecided }
+}
+
+/** Whether a comparison leaves open what differs. */
+function isOpen({ comparison }: Compared): boolean {
+  return comparison.doubts.some(({ code }) => OPEN.has(code))
 }
 
 async function fromSaved(
   { changes, estate }: Needs,
   snapshot: SnapshotRow,
   patience?: number,
-): Promise<{ drifts: Drift[]; unsaved: string[] }> {
-  const [drifts, unsaved]: [Drift[], string[]] = [[], []]
+): Promise<{ drifts: Drift[]; unsaved: string[]; undecided: string[] }> {
+  const [drifts, unsaved, undecided]: [Drift[], string[], string[]] = [[], [], []]
   for (const device of await estate.devices(snapshot)) {
     if (!device.records.some(({ kind }) => kind === 'config.saved')) {
       unsaved.push(device.name)
@@ -164,6 +184,7 @@ async function fromSaved(
       patience,
     )
     const lines = compared.comparison.records.flatMap(({ statements }) => statements.map(statementWords))
+    if (isOpen(compared)) undecided.push(device.name)
     if (lines.length === 0) continue
     const explained = await changes.explanations.between(snapshot, snapshot)
     drifts.push({
@@ -175,5 +196,5 @@ async function fromSaved(
       explained: null,
     })
   }
-  return { drifts, unsaved }
+  return { drifts, unsaved, undecided }
 }

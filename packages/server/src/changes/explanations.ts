@@ -32,12 +32,15 @@ interface Needs {
   readonly estate: EstateService
 }
 
+/** A device as far as explaining needs it. */
+type Changed = Pick<EstateDevice, 'id' | 'name'> & { readonly config: Pick<EstateDevice['config'], 'settled'> }
+
 /** What explains the changes between two snapshots. */
 export interface Explained {
   /** @param listing what the listing of the later snapshot says */
   authorsOf(device: string, listing: LastChange | null): Author[]
   /** @param authors who changed it, with the times that are known */
-  of(device: EstateDevice, authors: readonly Author[]): Explanation | null
+  of(device: Changed, authors: readonly Author[]): Explanation | null
 }
 
 /** Who changed devices, and whether somebody meant it. */
@@ -69,7 +72,7 @@ export class Explanations {
   async #windows(
     a: SnapshotRow,
     b: SnapshotRow,
-  ): Promise<(device: EstateDevice, authors: readonly Author[]) => Explanation | null> {
+  ): Promise<(device: Changed, authors: readonly Author[]) => Explanation | null> {
     const windows = (
       await this.services.database.getRepository(ChangeWindows).findBy({ engagementId: b.engagementId })
     ).filter(
@@ -88,7 +91,7 @@ export class Explanations {
   }
 
   /** Approvals of the configurations that a snapshot holds: of each by itself, or of the snapshot as a whole. */
-  async #approved(snapshot: SnapshotRow): Promise<(device: EstateDevice) => Explanation | null> {
+  async #approved(snapshot: SnapshotRow): Promise<(device: Changed) => Explanation | null> {
     const { database } = this.services
     const [states, tag] = await Promise.all([
       database.getRepository(ApprovedStates).findBy({ engagementId: snapshot.engagementId }),
@@ -112,4 +115,10 @@ function later(endsAt: Date, changedAt: Date | null): Date {
 
 function distinct(authors: readonly Author[]): Author[] {
   return [...new Map(authors.map((one) => [`${one.by ?? ''} ${one.place ?? ''}`, one])).values()]
+}
+
+/** `Changed by bosun from 10.40.0.7`; empty where nobody is known. */
+export function authorsWords(authors: readonly Author[]): string {
+  const named = authors.map(({ by, place }) => `${by ?? 'an unknown author'}${place === null ? '' : ` from ${place}`}`)
+  return named.length === 0 ? '' : `Changed by ${named.join(', ')}`
 }

@@ -59,6 +59,7 @@ export const referenceRoutes = [
     const references = await services.changes.references(engagementId)
     const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)
     const held = snapshot && references.length > 0 ? await services.changes.held(snapshot, references) : new Map()
+    const groups = snapshot ? await groupsOf(services, snapshot) : new Map<string, string[]>()
     return {
       version: (await services.changes.file(engagementId, 'references'))?.version ?? 0,
       references: references.map(({ id, title, feature, dialect, note, scope }) => ({
@@ -75,6 +76,7 @@ export const referenceRoutes = [
           device: device.id,
           name,
           site: device.facts.site ?? null,
+          groups: groups.get(name) ?? [],
           outcomes: references.map((_, i) => outcomeView(answers[i])),
         }),
       ),
@@ -122,6 +124,20 @@ export const referenceRoutes = [
     return undefined
   }),
 ]
+
+/** Titles of the saved groups by device. */
+async function groupsOf(
+  { database, estate }: Services,
+  snapshot: Parameters<Services['estate']['members']>[0],
+): Promise<Map<string, string[]>> {
+  const groups = await database
+    .getRepository(Groups)
+    .find({ where: { engagementId: snapshot.engagementId }, order: { title: 'ASC' } })
+  const found = new Map<string, string[]>()
+  for (const [title, { inside }] of await estate.members(snapshot, groups))
+    for (const name of inside) found.set(name, [...(found.get(name) ?? []), title])
+  return found
+}
 
 async function membersOf(
   { database, estate }: Services,

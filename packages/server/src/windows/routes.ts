@@ -75,7 +75,8 @@ function standingOf(change: DeviceChange | undefined, view: CheckedDeviceView | 
   if (outcomes.includes('fail')) return 'fail'
   if (outcomes.includes('unknown') || outcomes.includes('error') || change.standing === 'unreadable') return 'unknown'
   // What was not collected again shows nothing of the change.
-  return change.standing === 'carried' ? 'unknown' : 'pass'
+  if (change.standing === 'carried') return 'unknown'
+  return outcomes.includes('pass') ? 'pass' : 'unchecked'
 }
 
 async function windowOf(services: Services, window: ChangeWindow): Promise<WindowView> {
@@ -103,13 +104,15 @@ async function windowOf(services: Services, window: ChangeWindow): Promise<Windo
     fail: count('fail'),
     unknown: count('unknown', 'missing'),
     pending: count('pending'),
+    unchecked: count('unchecked'),
   }
   return {
     ...(await rowOf(services, window, counts)),
     results: own,
     network: checkedOf.get(null) ?? null,
-    unplanned: results.unplanned.map(({ device, compared, authors }) => ({
+    unplanned: results.unplanned.map(({ device, compared, authors, standing }) => ({
       device: device.name,
+      standing,
       summary: summaryOf(compared, SHOWN),
       authors: [...authors],
     })),

@@ -264,7 +264,7 @@ export class WindowService {
       changes: all.filter(({ device }) => planned.has(device.name)),
       unplanned: all.filter(
         ({ device, configured, standing }) =>
-          !planned.has(device.name) && (configured || standing === 'added' || standing === 'removed'),
+          !planned.has(device.name) && (configured || ['added', 'removed', 'unreadable'].includes(standing)),
       ),
       checked: checks.length === 0 ? [] : await runChecks(this.services, a, b, checks, window.devices, patience),
       settles: new Map(checks.flatMap(({ id, settles }) => (settles === undefined ? [] : [[id, settles] as const]))),

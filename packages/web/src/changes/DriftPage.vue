@@ -62,9 +62,13 @@ function open({ kind, name, baseline }: DriftRow): void {
     <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop()" />
     <template v-if="view">
-      <EmptyPage v-if="view.rows.length === 0" :title="$t('changes.noDrift')" :text="$t('changes.noDriftText')" />
+      <EmptyPage
+        v-if="view.rows.length === 0 && view.undecided.length === 0"
+        :title="$t('changes.noDrift')"
+        :text="$t('changes.noDriftText')"
+      />
       <DataTable
-        v-else
+        v-if="view.rows.length > 0"
         class="panel"
         name="drift"
         :label="$t('changes.drift')"
@@ -91,6 +95,9 @@ function open({ kind, name, baseline }: DriftRow): void {
           ><span :class="{ loud: isLoud(row) }">{{ words(row) }}</span></template
         >
       </DataTable>
+      <p v-if="view.undecided.length > 0" class="unknown note">
+        {{ $t('changes.driftUndecided', { devices: view.undecided.join(', ') }) }}
+      </p>
       <p v-if="view.unapproved.length > 0" class="quiet note">
         {{ $t('changes.neverApproved', { devices: view.unapproved.join(', ') }) }}
       </p>
@@ -111,6 +118,9 @@ function open({ kind, name, baseline }: DriftRow): void {
 .loud {
   color: rgb(var(--v-theme-fail));
   font-weight: 600;
+}
+.unknown {
+  color: rgb(var(--v-theme-unknown));
 }
 .note {
   margin-top: 8px;

@@ -32,16 +32,20 @@ const {
 } = useQuery(listReferences, () => (engagement.b ? { query: { snapshot: engagement.b.id } } : {}))
 const references = computed(() => view.value?.references ?? [])
 
-/* The matrix: sites by references */
+/* The matrix: sites or groups by references */
+const byGroup = computed(() => route.query['by'] === 'group')
+/** The rows that a device belongs to. */
+const placesOf = ({ site, groups }: HeldDevice): readonly string[] =>
+  byGroup.value ? (groups.length > 0 ? groups : ['']) : [site ?? '']
 interface SiteRow {
   readonly id: string
   readonly site: string
   readonly cells: readonly { conforms: number; departs: number; undecided: number }[]
 }
 const rows = computed((): SiteRow[] => {
-  const sites = [...new Set((view.value?.devices ?? []).map(({ site }) => site ?? ''))].sort()
+  const sites = [...new Set((view.value?.devices ?? []).flatMap(placesOf))].sort()
   return sites.map((site) => {
-    const own = (view.value?.devices ?? []).filter((device) => (device.site ?? '') === site)
+    const own = (view.value?.devices ?? []).filter((device) => placesOf(device).includes(site))
     const count = (at: number, outcome: string): number =>
       own.filter(({ outcomes }) => outcomes[at]?.outcome === outcome).length
     return {
@@ -56,7 +60,11 @@ const rows = computed((): SiteRow[] => {
   })
 })
 const columns = computed((): Column<SiteRow>[] => [
-  { key: 'site', title: t('changes.site'), value: ({ site }) => site || t('changes.noSite') },
+  {
+    key: 'site',
+    title: byGroup.value ? t('changes.group') : t('changes.site'),
+    value: ({ site }) => site || (byGroup.value ? t('changes.noGroup') : t('changes.noSite')),
+  },
   ...references.value.map(({ title, dialect }, i): Column<SiteRow> => ({
     key: `r${i}`,
     title: `${title} (${dialect})`,
@@ -75,7 +83,7 @@ const devices = computed(() =>
     ? []
     : (view.value?.devices ?? [])
         .filter(({ outcomes }) => outcomes[at.value]?.outcome !== 'outside')
-        .filter(({ site }) => chosenSite.value === null || (site ?? '') === chosenSite.value),
+        .filter((device) => chosenSite.value === null || placesOf(device).includes(chosenSite.value)),
 )
 const OUTCOMES = {
   conforms: t('changes.conforms'),
@@ -133,6 +141,18 @@ const deriving = ref(false)
       >
         <v-btn variant="flat" @click="deriving = true">{{ $t('changes.deriveReference') }}</v-btn>
       </EmptyPage>
+      <v-select
+        v-if="references.length > 0"
+        :model-value="byGroup ? 'group' : 'site'"
+        :items="[
+          { value: 'site', title: $t('changes.bySite') },
+          { value: 'group', title: $t('changes.byGroup') },
+        ]"
+        :label="$t('changes.rowsBy')"
+        hide-details
+        class="by"
+        @update:model-value="choose({ by: $event === 'group' ? 'group' : undefined, site: undefined })"
+      />
       <DataTable
         v-if="references.length > 0"
         class="panel"
@@ -221,6 +241,10 @@ const deriving = ref(false)
 .unknown,
 .undecided {
   color: rgb(var(--v-theme-unknown));
+}
+.by {
+  max-width: 180px;
+  margin-bottom: 10px;
 }
 .part {
   padding: 12px 16px;

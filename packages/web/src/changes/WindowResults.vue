@@ -4,7 +4,7 @@ import type { WindowView } from '@jurybox/api/windows'
 import { t } from '../messages/index.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
-import { CHECK_OUTCOME_WORDS, authorWords, rowWords } from './change-words.ts'
+import { CHECK_OUTCOME_WORDS, STANDING_WORDS, authorWords, rowWords } from './change-words.ts'
 
 /** What a window came to: by planned device, for the network, and what changed elsewhere. */
 defineProps<{ window: WindowView }>()
@@ -16,6 +16,13 @@ const STANDINGS: Readonly<Record<WindowView['results'][number]['standing'], stri
   unknown: t('changes.standingUnknown'),
   pending: t('changes.standingPending'),
   missing: t('changes.standingMissing'),
+  unchecked: t('changes.standingUnchecked'),
+}
+/** Devices of which the window did not plan anything. */
+const ELSEWHERE: Readonly<Record<WindowView['unplanned'][number]['standing'], string>> = {
+  ...STANDING_WORDS,
+  added: t('changes.notBefore'),
+  removed: t('changes.notAfter'),
 }
 const objected = ({ results }: CheckedDeviceView): CheckResultView[] =>
   results.filter(({ outcome }) => outcome !== 'pass' && outcome !== 'notchecked')
@@ -38,7 +45,9 @@ function reveal({ b }: CheckResultView['failing'][number]): void {
 <template>
   <div>
     <p class="sum">
-      <b>{{ $t('changes.windowCounts', window.counts ?? { pass: 0, fail: 0, unknown: 0, pending: 0 }) }}</b>
+      <b>{{
+        $t('changes.windowCounts', window.counts ?? { pass: 0, fail: 0, unknown: 0, pending: 0, unchecked: 0 })
+      }}</b>
       <span v-if="window.before && window.after" class="quiet"
         >{{ window.before.title }} → {{ window.after.title }}</span
       >
@@ -97,8 +106,13 @@ function reveal({ b }: CheckResultView['failing'][number]): void {
         <li v-for="one in window.unplanned" :key="one.device">
           <router-link :to="linkOf(window, one.device)"
             ><b>{{ one.device }}</b></router-link
-          >{{ ' ' }}<span class="quiet">{{ one.authors.map(authorWords).join(', ') }}</span>
-          <p v-for="(line, i) in one.summary" :key="i" class="line">{{ line }}</p>
+          >{{ ' '
+          }}<span class="quiet">{{
+            [...(one.standing === 'changed' ? [] : [ELSEWHERE[one.standing]]), ...one.authors.map(authorWords)].join(
+              ', ',
+            )
+          }}</span>
+          <p v-for="(line, i) in one.summary" :key="i" class="line under">{{ line }}</p>
         </li>
       </ul>
     </section>
@@ -130,6 +144,9 @@ ul ul {
 }
 .line {
   overflow-wrap: anywhere;
+}
+.under {
+  padding-left: 18px;
 }
 .mono {
   font-family: var(--mono);

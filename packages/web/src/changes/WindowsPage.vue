@@ -77,6 +77,11 @@ const columns: Column<WindowRow>[] = [
   { key: 'createdBy', title: t('changes.plannedBy'), value: ({ createdBy }) => createdBy },
 ]
 
+const FORMATS = [
+  ['html', 'HTML'],
+  ['pdf', 'PDF'],
+  ['md', 'Markdown'],
+] as const
 type Step = 'begin' | 'end' | 'check' | 'cancel'
 const steps = computed((): { does: Step; title: string }[] => {
   switch (view.value?.state) {
@@ -200,11 +205,11 @@ async function plan(): Promise<void> {
       <p v-else class="quiet">{{ $t('changes.noResultsYet') }}</p>
       <p v-if="view.counts" class="reports">
         <a
-          v-for="format in ['html', 'pdf', 'md']"
+          v-for="[format, name] in FORMATS"
           :key="format"
           :href="addressOf(downloadWindowReport, { params: { window: view.id, format } })"
           download
-          >{{ $t('changes.reportAs', { format: format.toUpperCase() }) }}</a
+          >{{ $t('changes.reportAs', { format: name }) }}</a
         >
       </p>
       <details v-if="engagement.may.collect" class="pick">
@@ -218,31 +223,33 @@ async function plan(): Promise<void> {
     </section>
     <ModalDialog v-if="planning" v-model="planning" :title="$t('changes.planWindow')">
       <ProblemNote :text="problem" />
-      <v-text-field v-model="form.title" :label="$t('common.title')" :error-messages="fields['title']" autofocus />
-      <v-textarea v-model="form.reason" :label="$t('common.reason')" rows="2" />
-      <div class="times">
-        <DateField v-model="form.beginsOn" :label="$t('changes.beginsOn')" :error-messages="fields['beginsAt']" />
-        <TimeField v-model="form.beginsAt" :label="$t('changes.beginsAtUtc')" />
-        <DateField v-model="form.endsOn" :label="$t('changes.endsOn')" :error-messages="fields['endsAt']" />
-        <TimeField v-model="form.endsAt" :label="$t('changes.endsAtUtc')" />
+      <div class="form">
+        <v-text-field v-model="form.title" :label="$t('common.title')" :error-messages="fields['title']" autofocus />
+        <v-textarea v-model="form.reason" :label="$t('common.reason')" rows="2" />
+        <div class="times">
+          <DateField v-model="form.beginsOn" :label="$t('changes.beginsOn')" :error-messages="fields['beginsAt']" />
+          <TimeField v-model="form.beginsAt" :label="$t('changes.beginsAtUtc')" />
+          <DateField v-model="form.endsOn" :label="$t('changes.endsOn')" :error-messages="fields['endsAt']" />
+          <TimeField v-model="form.endsAt" :label="$t('changes.endsAtUtc')" />
+        </div>
+        <v-autocomplete
+          v-model="form.devices"
+          :items="(estate?.devices ?? []).map(({ name }) => name)"
+          :label="$t('changes.plannedDevices')"
+          :error-messages="fields['devices']"
+          multiple
+          chips
+          closable-chips
+        />
+        <v-select
+          v-model="form.checks"
+          :items="[
+            { value: null, title: $t('common.none') },
+            ...(shelf?.sets ?? []).map(({ id, title }) => ({ value: id, title })),
+          ]"
+          :label="$t('changes.checkSet')"
+        />
       </div>
-      <v-autocomplete
-        v-model="form.devices"
-        :items="(estate?.devices ?? []).map(({ name }) => name)"
-        :label="$t('changes.plannedDevices')"
-        :error-messages="fields['devices']"
-        multiple
-        chips
-        closable-chips
-      />
-      <v-select
-        v-model="form.checks"
-        :items="[
-          { value: null, title: $t('common.none') },
-          ...(shelf?.sets ?? []).map(({ id, title }) => ({ value: id, title })),
-        ]"
-        :label="$t('changes.checkSet')"
-      />
       <template #actions>
         <v-btn variant="text" @click="planning = false">{{ $t('common.cancel') }}</v-btn>
         <v-btn variant="flat" :disabled="!isWhole" @click="plan">{{ $t('changes.planWindow') }}</v-btn>
@@ -297,9 +304,14 @@ h2 {
   align-items: center;
   margin-top: 8px;
 }
+.form {
+  display: grid;
+  gap: 12px;
+  padding-top: 12px;
+}
 .times {
   display: grid;
   grid-template-columns: 1fr 1fr;
-  gap: 0 12px;
+  gap: 12px;
 }
 </style>

@@ -379,7 +379,7 @@ const columns: Column<ChronicleEvent>[] = [
 }
 .mark span {
   position: absolute;
-  left: 15px;
+  left: 20px;
   top: 4px;
 }
 .mark.change::before {

@@ -124,26 +124,39 @@ const changes = computed((): ChartData<'bar', number[], string> => ({
       label: t('chronicle.changesPerWeek'),
       data: (view.value?.weeks ?? []).map((one) => one.changes),
       backgroundColor: colour('brass'),
+      maxBarThickness: 36,
     },
   ],
 }))
-const base = computed(() => ({
+const FONT = { family: getComputedStyle(document.body).fontFamily }
+const base = (shows: boolean) => ({
   animation: false as const,
   maintainAspectRatio: false,
-  plugins: { legend: { labels: { color: colour('on-surface') } } },
-}))
+  // A point at the very top is drawn in full.
+  clip: 8,
+  font: FONT,
+  plugins: {
+    legend: { display: shows, labels: { color: colour('on-surface'), font: FONT, boxWidth: 26, boxHeight: 2 } },
+  },
+})
 const axes = (unit: string, max?: number) => ({
   y: {
     min: 0,
     ...(max === undefined ? {} : { max }),
-    ticks: { color: colour('quiet'), precision: 0, callback: (value: string | number) => `${value}${unit}` },
+    ticks: {
+      color: colour('quiet'),
+      font: FONT,
+      precision: 0,
+      callback: (value: string | number) => `${value}${unit}`,
+    },
     grid: { color: colour('rule') },
   },
-  x: { ticks: { color: colour('quiet') }, grid: { display: false } },
+  x: { ticks: { color: colour('quiet'), font: FONT }, grid: { display: false } },
 })
-const share = computed((): ChartOptions<'line'> => ({ ...base.value, scales: axes(' %', 100) }))
-const count = computed((): ChartOptions<'line'> => ({ ...base.value, scales: axes('') }))
-const bars = computed((): ChartOptions<'bar'> => ({ ...base.value, scales: axes('') }))
+const share = computed((): ChartOptions<'line'> => ({ ...base(true), scales: axes(' %', 100) }))
+const count = computed((): ChartOptions<'line'> => ({ ...base(true), scales: axes('') }))
+const plain = computed((): ChartOptions<'line'> => ({ ...base(false), scales: axes('') }))
+const bars = computed((): ChartOptions<'bar'> => ({ ...base(false), scales: axes('') }))
 const columns: Column<Point>[] = [
   { key: 'at', title: t('common.time'), value: ({ at }) => dayOf(at), nowrap: true },
   { key: 'title', title: t('chronicle.snapshot'), value: ({ title }) => title },
@@ -203,7 +216,7 @@ const columns: Column<Point>[] = [
         </section>
         <section class="panel" :aria-label="$t('chronicle.age')">
           <h2>{{ $t('chronicle.age') }}</h2>
-          <div class="chart"><Line :data="age" :options="count" :aria-label="$t('chronicle.age')" /></div>
+          <div class="chart"><Line :data="age" :options="plain" :aria-label="$t('chronicle.age')" /></div>
         </section>
       </div>
       <DataTable
