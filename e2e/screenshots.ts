@@ -50,7 +50,6 @@ try {
   await take('search', null, 'Configuration lines')
   await take('snapshots', '/e/1/snapshots', 'Import configurations')
   await take('benchmark', '/e/1/benchmarks/network-hardening', 'Network hardening')
-  await take('questions', '/e/1/benchmarks/people-and-process', 'Evidence needed')
   await take('rule-bench', '/e/1/rule-bench', 'examples pass')
   await take('verdicts-grid', '/e/1/verdicts', 'HTTP server is disabled')
   await take('remediation', '/e/1/verdicts?view=remediation&who=site%3Dqs', 'Commands')
@@ -61,14 +60,11 @@ try {
   await take('verdict', `/e/1/verdicts/2/${verdict ?? 0}`, 'Decision')
   await take('device', '/e/1/estate/1?tab=interfaces', 'Interfaces (')
   await take('traffic', '/e/1/traffic/ask?from=10.40.204.0/24&to=10.40.10.0/24&only=tcp', 'unprotected')
-  await page.goto(`${server.address}/e/1/traffic/functions`)
-  await press(page, 'Syslog')
-  await page.evaluate(() => document.querySelector<HTMLElement>('.function summary')?.click())
-  await press(page, 'ops-core1\u202f:\u202f314', '.function .as-link')
-  await take('functions', null, 'deny udp any 10.40.0.20')
+  await take('changes', '/e/1/changes', 'devices changed')
+  await take('device-changes', '/e/1/changes/device?device=qs-dist1', 'What it means')
+  await take('chronicle', '/e/1/chronicle', 'Configuration changes')
+  await take('docket', '/e/1/verdicts/docket', 'reached from outside')
   await take('reports', '/e/1/reports', 'Failures by topic')
-  await take('settings', '/e/1/settings', 'Members')
-  await take('installation', '/e/1/installation', 'Encryption key')
   // Last: it makes a snapshot that nothing was judged of.
   const network = await simulate(join(root, 'scenario/2026-11-16'), {
     settings: join(root, 'scenario'),

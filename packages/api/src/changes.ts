@@ -37,7 +37,7 @@ export const changeCounts = z.strictObject({
   flows: z.number().optional(),
 })
 
-/** `unreadable`: a record cannot be read on one side. `carried`: B holds the record of A, nothing newer was captured. */
+/** `unreadable`: a record cannot be read on one side. `carried`: B holds the record of A, not captured again. */
 export const STANDINGS = ['changed', 'added', 'removed', 'unreadable', 'same', 'carried'] as const
 
 export const changedDevice = z.strictObject({
@@ -189,6 +189,24 @@ export type DeviceComparisonView = z.infer<typeof deviceComparisonView>
 
 /** The two snapshots that are compared; left out: the latest, and the one before B. */
 export const twoSnapshots = z.object({ a: id.optional(), b: id.optional() })
+
+/** What the interfaces of each device carried between two snapshots; null where there are no two. */
+export const listRates = endpoint({
+  method: 'get',
+  path: '/engagements/:engagement/changes/rates',
+  access: 'read',
+  summary: 'Rates, utilisation and errors of interfaces between two snapshots, from counters that both captured',
+  query: twoSnapshots,
+  response: z
+    .strictObject({
+      a: moment,
+      b: moment,
+      devices: z.array(
+        z.strictObject({ name: z.string(), seconds: z.number().nullable(), rates: z.array(interfaceRates) }),
+      ),
+    })
+    .nullable(),
+})
 
 /** Two sides: snapshots, devices by name, and which listing stands for the configuration. */
 export const twoSides = twoSnapshots.extend({

@@ -6,8 +6,8 @@ import { lineOf } from './text.ts'
 
 /**
  * `planned`: it has not begun · `before`: devices are being collected before the change · `open`: the change is made ·
- * `after`: they are being collected after it · `settling`: a check fails and may still settle · `closed`: it has ended ·
- * `cancelled`
+ * `after`: they are being collected after it · `settling`: a check fails and may still settle · `closed`: it has
+ * ended · `cancelled`
  */
 export const WINDOW_STATES = ['planned', 'before', 'open', 'after', 'settling', 'closed', 'cancelled'] as const
 export const windowState = z.enum(WINDOW_STATES)

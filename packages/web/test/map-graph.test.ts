@@ -7,6 +7,8 @@ import {
   OVERLAYS,
   graphOf,
   isInSegment,
+  lineOfLoad,
+  loadOf,
   markOf,
   nextTowards,
   segmentsIn,
@@ -234,5 +236,45 @@ describe('the map as SVG', () => {
       .and.include('stroke-dasharray')
       .and.include('#B93A22')
       .and.not.include('<script>')
+  })
+})
+
+describe('utilisation on the map', () => {
+  const grown = (delta: number | null) => ({ code: 'counted' as const, delta })
+  const rate = (inUse: number | null, outUse: number | null, errors = 0) => ({
+    name: 'p',
+    inBits: null,
+    outBits: null,
+    inUse,
+    outUse,
+    speed: null,
+    growth: {
+      inOctets: grown(1),
+      outOctets: grown(1),
+      inErrors: grown(errors),
+      outErrors: grown(null),
+      inDiscards: grown(0),
+      outDiscards: grown(0),
+    },
+  })
+  const word = (...rates: ReturnType<typeof rate>[]): string => markOf('load', device({}), NOW, '', loadOf(rates)).word
+
+  it('the busiest interface counts, and errors come first', () => {
+    expect(word(rate(0.1, 0.2), rate(0.71, null))).to.equal('above 70 %')
+    expect(word(rate(0.3, 0))).to.equal('30 % to 70 %')
+    expect(word(rate(0.29, 0))).to.equal('below 30 %')
+    expect(word(rate(0.01, 0), rate(null, null, 4))).to.equal('errors counted')
+  })
+
+  it('what was not counted, or has no known speed, is not called idle', () => {
+    expect(word()).to.equal('no counters')
+    expect(word(rate(null, null))).to.equal('no counters')
+    expect(lineOfLoad(loadOf([rate(null, null)]))).to.deep.equal({ line: 'dotted', colour: 'quiet', width: 1.5 })
+  })
+
+  it('a link is the wider the more it carries', () => {
+    const width = (use: number): number => lineOfLoad(loadOf([rate(use, 0)])).width
+    expect(width(0.9)).to.be.greaterThan(width(0.5)).and.greaterThan(width(0))
+    expect(width(3)).to.equal(width(1))
   })
 })

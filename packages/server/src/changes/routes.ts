@@ -6,6 +6,7 @@ import {
   exportChanges,
   exportPatch,
   getChangeFile,
+  listRates,
   listSideTexts,
   setChangeFile,
   type ComparisonDoubtView,
@@ -102,6 +103,14 @@ export const changeRoutes = [
       audited: before !== null && after !== null,
       devices: (await services.changes.between(pair.a, pair.b)).map(rowOf),
     }
+  }),
+  route(listRates, async ({ services, engagementId, query }) => {
+    const pair = await services.changes.snapshotsOf(engagementId, query)
+    if (!pair) return null
+    const devices = (await services.changes.between(pair.a, pair.b)).flatMap(({ device, compared }) =>
+      compared && compared.rates.rates.length > 0 ? [{ name: device.name, ...compared.rates }] : [],
+    )
+    return { a: momentOf(pair.a), b: momentOf(pair.b), devices }
   }),
   route(exportChanges, async ({ services, engagementId, query, response }) => {
     const pair = await services.changes.snapshotsOf(engagementId, query)

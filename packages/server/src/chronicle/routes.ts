@@ -35,7 +35,9 @@ export const chronicleRoutes = [
     const [from, to] = [query.from, query.to].map((at) => (at === undefined ? null : Date.parse(at)))
     const events = (await eventsOf(services, engagementId, kinds, names))
       .filter(
-        ({ at, until }) => (from == null || Date.parse(until ?? at) >= from) && (to == null || Date.parse(at) <= to),
+        ({ at, until }) =>
+          (from === null || from === undefined || Date.parse(until ?? at) >= from) &&
+          (to === null || to === undefined || Date.parse(at) <= to),
       )
       .sort((x, y) => (x.at < y.at ? 1 : x.at > y.at ? -1 : x.id < y.id ? -1 : 1))
     return { events: events.slice(0, MOST), more: events.length > MOST }

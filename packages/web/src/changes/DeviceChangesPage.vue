@@ -26,19 +26,11 @@ import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 import ClassList from '../traffic/ClassList.vue'
 import FateMark from '../traffic/FateMark.vue'
-import { firstOf } from '../shared/words.ts'
+import { firstOf, shareWords } from '../shared/words.ts'
 import SideBySide from './SideBySide.vue'
 import SnapshotPair from './SnapshotPair.vue'
 import StatementList from './StatementList.vue'
-import {
-  authorWords,
-  bitsWords,
-  doubtWords,
-  explanationWords,
-  isUnexplained,
-  shareWords,
-  valueWords,
-} from './change-words.ts'
+import { authorWords, bitsWords, doubtWords, explanationWords, isUnexplained, valueWords } from './change-words.ts'
 
 /**
  * Two sides in full: what changed and what it means, the lines beside each other, rows of the state, findings and

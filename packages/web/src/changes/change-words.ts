@@ -82,11 +82,6 @@ export function bitsWords(bits: number | null): string {
   return `${value >= 100 || unit === 0 ? Math.round(value) : Number(value.toPrecision(3))} ${UNITS[unit] ?? ''}`
 }
 
-/** `4.2 %`, of a share from 0 to 1. */
-export function shareWords(share: number | null): string {
-  return share === null ? '' : `${Number((share * 100).toPrecision(2))} %`
-}
-
 const ROW_CODES: Readonly<Record<CheckRowView['code'], string>> = {
   appeared: t('changes.rowAppeared'),
   vanished: t('changes.rowVanished'),

@@ -1,6 +1,7 @@
 <script setup lang="ts">
 import { t } from '../messages/index.ts'
-import { type MapDevice, getMap } from '@jurybox/api/estate'
+import { listRates } from '@jurybox/api/changes'
+import { type MapDevice, type MapLink, getMap } from '@jurybox/api/estate'
 import cytoscape, { type Core, type StylesheetJson } from 'cytoscape'
 import { computed, nextTick, onBeforeUnmount, ref, useTemplateRef, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
@@ -21,10 +22,13 @@ import {
   STANDINGS,
   countOf,
   graphOf,
+  lineOfLoad,
+  loadOf,
   markOf,
   nextTowards,
   segmentsIn,
   svgOf,
+  type Load,
   type Mark,
   type Overlay,
 } from './map-graph.ts'
@@ -60,6 +64,21 @@ const segmentAsked = query('segment', '')
 const segment = computed(() =>
   segments.value.includes(segmentAsked.value) ? segmentAsked.value : (segments.value[0] ?? ''),
 )
+/* What interfaces carried since A */
+const { data: rates } = useQuery(listRates, () =>
+  shown.value === 'load' && engagement.a && engagement.b ? { query: { a: engagement.a.id, b: engagement.b.id } } : null,
+)
+const ratesOf = computed(() => new Map((rates.value?.devices ?? []).map((one) => [one.name, one.rates])))
+const loads = computed(() => new Map([...ratesOf.value].map(([name, own]) => [name, loadOf(own)])))
+/** A link carries what the busier of its ends says. */
+function loadOfLink(link: MapLink | undefined): Load | null {
+  if (!link) return null
+  return loadOf(
+    [link.a, link.b].flatMap(({ device, port }) =>
+      (ratesOf.value.get(device) ?? []).filter(({ name }) => name === port),
+    ),
+  )
+}
 const colours = computed(() => theme.current.value.colors as unknown as Record<string, string>)
 /**
  * The library would write a rule of its own into the page, which its content policy refuses; the map needs none of it.
@@ -75,13 +94,13 @@ const byName = computed(() => new Map((view.value?.devices ?? []).map((device) =
 const now = Date.now()
 const marked = (name: string): Mark | null => {
   const device = byName.value.get(name)
-  return device ? markOf(shown.value, device, now, segment.value) : null
+  return device ? markOf(shown.value, device, now, segment.value, loads.value.get(name)) : null
 }
 /** How many devices have each mark of the legend. */
 const legend = computed(() => {
   const counts = new Map<string, number>()
   for (const device of view.value?.devices ?? []) {
-    const { word } = markOf(shown.value, device, now, segment.value)
+    const { word } = markOf(shown.value, device, now, segment.value, loads.value.get(device.name))
     counts.set(word, (counts.get(word) ?? 0) + 1)
   }
   return LEGENDS[shown.value].map((mark) => ({ mark, count: counts.get(mark.word) ?? 0 }))
@@ -250,6 +269,8 @@ async function draw(): Promise<void> {
     if (stopping === mine) laying.value = false
   }
 }
+const lineOf = (link: MapLink | undefined) =>
+  shown.value === 'load' ? lineOfLoad(loadOfLink(link)) : STANDINGS[link?.standing ?? 'agreed']
 /** Colours and words, without a new layout. */
 function paint(): void {
   if (!graph) return
@@ -258,8 +279,9 @@ function paint(): void {
     graph?.nodes('[kind="device"]').forEach((node) => {
       const device = byName.value.get(String(node.data('name')))
       if (!device) return
-      const mark = markOf(shown.value, device, now, segment.value)
-      const note = device.down !== null ? t('estate.notReached') : countOf(shown.value, device)
+      const load = loads.value.get(device.name) ?? null
+      const mark = markOf(shown.value, device, now, segment.value, load)
+      const note = device.down !== null ? t('estate.notReached') : countOf(shown.value, device, load)
       node.data({
         shape: mark.shape,
         edge: c[mark.colour],
@@ -268,8 +290,9 @@ function paint(): void {
       })
     })
     graph?.edges().forEach((edge) => {
-      const standing = STANDINGS[view.value?.links[Number(edge.data('link'))]?.standing ?? 'agreed']
-      edge.data({ width: standing.width, line: standing.line, colour: c[standing.colour] })
+      const link = view.value?.links[Number(edge.data('link'))]
+      const { width, line, colour } = lineOf(link)
+      edge.data({ width, line, colour: c[colour] })
     })
   })
   graph.style(styles())
@@ -278,7 +301,7 @@ watch([view, side], async () => {
   await nextTick()
   await draw()
 })
-watch([shown, colours, segment], paint)
+watch([shown, colours, segment, loads], paint)
 onBeforeUnmount(() => {
   stopping?.abort()
   graph?.destroy()
@@ -351,14 +374,19 @@ function svgText(): string {
     const device = byName.value.get(name)
     return {
       label: name,
-      note: device?.down ? t('estate.notReached') : device ? countOf(shown.value, device) : '',
+      note: device?.down
+        ? t('estate.notReached')
+        : device
+          ? countOf(shown.value, device, loads.value.get(device.name))
+          : '',
       ...boxOf(node),
       mark: marked(name),
     }
   })
   const lines = graph.edges().map((edge) => {
     const link = view.value?.links[Number(edge.data('link'))]
-    const { line, colour, width, title } = STANDINGS[link?.standing ?? 'agreed']
+    const { title } = STANDINGS[link?.standing ?? 'agreed']
+    const { line, colour, width } = lineOf(link)
     const [from, to] = [edge.source().position(), edge.target().position()]
     const between = edge.data('shares') === undefined ? [edge.midpoint()] : edge.segmentPoints()
     return {
@@ -457,6 +485,9 @@ const wordsOfPicked = computed(() =>
             class="overlay"
             @update:model-value="(chosen: string | null) => (segmentAsked = chosen ?? '')"
           />
+          <span v-if="shown === 'load' && engagement.a" class="quiet">{{
+            $t('estate.since', { title: engagement.a.title })
+          }}</span>
           <span class="grow" />
           <v-btn size="small" variant="text" @click="graph?.fit(undefined, 24)">{{ $t('estate.fitToPage') }}</v-btn>
           <v-btn size="small" variant="text" @click="saveSvg">SVG</v-btn>
@@ -496,7 +527,7 @@ const wordsOfPicked = computed(() =>
             {{ mark.word }} <b>{{ count }}</b>
           </li>
           <li class="gap" aria-hidden="true" />
-          <li v-for="one in standings" :key="one.id">
+          <li v-for="one in shown === 'load' ? [] : standings" :key="one.id">
             <svg width="30" height="8" aria-hidden="true">
               <line
                 x1="1"

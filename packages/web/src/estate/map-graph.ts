@@ -1,5 +1,8 @@
 import { t } from '../messages/index.ts'
+import type { listRates } from '@jurybox/api/changes'
+import type { ResponseOf } from '@jurybox/api/endpoint'
 import type { MapDevice, MapView } from '@jurybox/api/estate'
+import { shareWords } from '../shared/words.ts'
 
 /** What the map tells of devices by their shapes. */
 export const OVERLAYS = [
@@ -8,6 +11,7 @@ export const OVERLAYS = [
   { id: 'approved', title: t('estate.approvedVersions') },
   { id: 'changes', title: t('estate.changesSinceTheSnapshotBefore') },
   { id: 'segment', title: t('estate.vlanOrSubnet') },
+  { id: 'load', title: t('estate.utilisation') },
 ] as const
 export type Overlay = (typeof OVERLAYS)[number]['id']
 
@@ -64,6 +68,48 @@ export const LEGENDS: Readonly<Record<Overlay, readonly Mark[]>> = {
     OPEN('diamond', 'unknown', t('estate.mayCarryTheVlan')),
     OPEN('ellipse', 'quiet', t('estate.notInTheSegment')),
   ],
+  load: [
+    FULL('rectangle', 'fail', t('estate.errorsCounted')),
+    FULL('triangle', 'fail', t('estate.above70')),
+    OPEN('rectangle', 'brass', t('estate.from30To70')),
+    OPEN('ellipse', 'pass', t('estate.below30')),
+    OPEN('round-rectangle', 'quiet', t('estate.noCounters')),
+  ],
+}
+
+type Rates = NonNullable<ResponseOf<typeof listRates>>['devices'][number]['rates']
+
+/** What an interface, or the busiest one of a device, carried between two snapshots. */
+export interface Load {
+  /** Share of the speed from 0 to 1; null where it is not known. */
+  readonly use: number | null
+  readonly errors: number
+}
+
+/** The busiest interface, and the errors of all; null where nothing was counted. */
+export function loadOf(rates: Rates): Load | null {
+  if (rates.length === 0) return null
+  const uses = rates.flatMap(({ inUse, outUse }) => [inUse, outUse].filter((use) => use !== null))
+  const errors = rates.flatMap(({ growth }) => [growth.inErrors.delta ?? 0, growth.outErrors.delta ?? 0])
+  return { use: uses.length === 0 ? null : Math.max(...uses), errors: errors.reduce((sum, one) => sum + one, 0) }
+}
+
+/** How a load is drawn as a link: the more it carries, the wider. */
+export function lineOfLoad(load: Load | null): {
+  readonly line: 'solid' | 'dotted'
+  readonly colour: Mark['colour']
+  readonly width: number
+} {
+  if (load === null || (load.use === null && load.errors === 0)) return { line: 'dotted', colour: 'quiet', width: 1.5 }
+  const mark = markOfLoad(load)
+  return { line: 'solid', colour: mark.colour, width: 1.5 + 7 * Math.min(1, load.use ?? 0) }
+}
+
+function markOfLoad(load: Load | null): Mark {
+  const legend = LEGENDS.load
+  const place =
+    load === null ? 4 : load.errors > 0 ? 0 : load.use === null ? 4 : load.use > 0.7 ? 1 : load.use >= 0.3 ? 2 : 3
+  return legend[place] ?? OPEN('round-rectangle', 'quiet', '')
 }
 
 /** VLANs and subnets of the estate, as the map offers them: VLANs by their ids, then subnets. */
@@ -82,8 +128,13 @@ export function isInSegment({ vlans, subnets, anyVlan }: MapDevice, segment: str
 
 const DAY_MS = 86_400_000
 
-/** The mark of a device. @param now milliseconds since 1970 @param segment for the overlay of one */
-export function markOf(overlay: Overlay, device: MapDevice, now: number, segment = ''): Mark {
+/**
+ * The mark of a device.
+ * @param now milliseconds since 1970
+ * @param segment for the overlay of one
+ * @param load for the overlay of utilisation
+ */
+export function markOf(overlay: Overlay, device: MapDevice, now: number, segment = '', load: Load | null = null): Mark {
   const legend = LEGENDS[overlay]
   const at = (i: number): Mark => legend[i] ?? OPEN('round-rectangle', 'quiet', '')
   switch (overlay) {
@@ -105,6 +156,8 @@ export function markOf(overlay: Overlay, device: MapDevice, now: number, segment
       const part = isInSegment(device, segment)
       return part === 'undecided' ? at(1) : part ? at(0) : at(2)
     }
+    case 'load':
+      return markOfLoad(load)
   }
 }
 
@@ -116,7 +169,8 @@ export function worstOf({ failures }: MapDevice): (typeof SEVERITIES)[number] | 
 }
 
 /** What stands beside the name: how many failures of the gravest severity, or what is unknown. */
-export function countOf(overlay: Overlay, device: MapDevice): string {
+export function countOf(overlay: Overlay, device: MapDevice, load: Load | null = null): string {
+  if (overlay === 'load') return load === null || load.use === null ? '' : shareWords(load.use)
   if (overlay !== 'verdicts') return ''
   const { fail = 0, unknown = 0 } = device.counts
   const worst = worstOf(device)

@@ -863,6 +863,13 @@ export const en = {
     noMapYet: 'No map yet',
     theMapShowsImportedDevices: 'The map shows imported devices and the links from their neighbour tables.',
     overlay: 'Overlay',
+    utilisation: 'Utilisation and errors',
+    errorsCounted: 'errors counted',
+    above70: 'above 70 %',
+    from30To70: '30 % to 70 %',
+    below30: 'below 30 %',
+    noCounters: 'no counters',
+    since: 'since “{title}”',
     fitToPage: 'Fit to page',
     mapOfTheEstateArrow:
       'Map of the estate. Arrow keys go from device to device, Enter opens one, plus and minus zoom, 0 ' +

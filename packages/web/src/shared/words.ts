@@ -10,3 +10,8 @@ export function firstOf(names: readonly string[], shown: number): string {
   const first = names.slice(0, shown).join(', ')
   return names.length > shown ? `${first} ${t('common.andMore', { n: names.length - shown })}` : first
 }
+
+/** `4.2 %`, of a share from 0 to 1. */
+export function shareWords(share: number | null): string {
+  return share === null ? '' : `${Number((share * 100).toPrecision(2))} %`
+}
