@@ -61,7 +61,7 @@ try {
   await take('device', '/e/1/estate/1?tab=interfaces', 'Interfaces (')
   await take('traffic', '/e/1/traffic/ask?from=10.40.204.0/24&to=10.40.10.0/24&only=tcp', 'unprotected')
   await take('changes', '/e/1/changes', 'devices changed')
-  await take('device-changes', '/e/1/changes/device?device=qs-dist1', 'What it means')
+  await take('device-changes', '/e/1/changes/device?device=qs-dist1', 'Meaning')
   await take('chronicle', '/e/1/chronicle', 'Configuration changes')
   await take('docket', '/e/1/verdicts/docket', 'reached from outside')
   await take('reports', '/e/1/reports', 'Failures by topic')

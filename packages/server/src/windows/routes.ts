@@ -11,7 +11,7 @@ import {
 import type { CheckedDeviceView } from '@jurybox/api/checks'
 import { comparisonHtml, comparisonMarkdown, comparisonSections, type ComparisonDocument } from '@jurybox/core/report'
 import { checkShelf, type CheckShelf, type CheckedDevice } from '../changes/checks.ts'
-import { checkedView } from '../changes/check-routes.ts'
+import { checkedView } from '../changes/checked-view.ts'
 import { summaryOf, type DeviceChange } from '../changes/service.ts'
 import { download } from '../http/download.ts'
 import { Problem } from '../http/problem.ts'
