@@ -70,9 +70,9 @@ export const LEGENDS: Readonly<Record<Overlay, readonly Mark[]>> = {
   ],
   load: [
     FULL('rectangle', 'fail', t('estate.errorsCounted')),
-    FULL('triangle', 'fail', t('estate.above70')),
-    OPEN('rectangle', 'brass', t('estate.from30To70')),
-    OPEN('ellipse', 'pass', t('estate.below30')),
+    FULL('triangle', 'fail', t('estate.heavyUse')),
+    OPEN('rectangle', 'brass', t('estate.mediumUse')),
+    OPEN('ellipse', 'pass', t('estate.lightUse')),
     OPEN('round-rectangle', 'quiet', t('estate.noCounters')),
   ],
 }
