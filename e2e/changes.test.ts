@@ -44,7 +44,7 @@ describe('changes, in the browser', function () {
     await press(page, 'Save reference')
     await shows(page, 'NTP (indented)')
     await open('/e/1/changes/drift')
-    await shows(page, 'reference')
+    await shows(page, 'ves-gannet')
     const departing = await page.$$eval('tbody tr', (rows) =>
       rows.flatMap((row) => (row.textContent?.includes('NTP') ? [row.querySelector('b')?.textContent] : [])),
     )

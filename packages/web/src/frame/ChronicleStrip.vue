@@ -94,7 +94,9 @@ const aIndex = computed(() => engagement.snapshots.findIndex((snapshot) => snaps
 /** Two snapshots of one day: the handles would lie on each other. */
 const aLifted = computed(() => (Math.abs(aAt.value - bAt.value) / 100) * width.value < 24)
 type ShownTick = (typeof ticks.value)[number]
-const isAtB = ({ members }: ShownTick): boolean => members.some(({ id }) => id === engagement.b?.id)
+/** Whether a handle stands at a tick, which it would hide. */
+const isUnderHandle = ({ members }: ShownTick): boolean =>
+  members.some(({ id }) => id === engagement.b?.id || id === engagement.a?.id)
 function describe({ members, latest, counts }: ShownTick): string {
   const found = counts
     ? t('frame.failUnknownPass', { fail: counts.fail, error: counts.unknown + counts.error, pass: counts.pass })
@@ -146,15 +148,15 @@ const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math
         >{{ day.label }}</span
       >
       <template v-for="tick in ticks" :key="tick.latest.id">
-        <!-- Where B stands, the handle is the target; the tick beneath it is a picture. -->
+        <!-- Where a handle stands, it is the target; the tick beneath it is a picture. -->
         <component
-          :is="isAtB(tick) ? 'span' : 'button'"
+          :is="isUnderHandle(tick) ? 'span' : 'button'"
           class="tick"
-          :type="isAtB(tick) ? undefined : 'button'"
+          :type="isUnderHandle(tick) ? undefined : 'button'"
           :style="{ left: `${tick.at}%` }"
-          :aria-label="isAtB(tick) ? undefined : describe(tick)"
+          :aria-label="isUnderHandle(tick) ? undefined : describe(tick)"
           :title="describe(tick)"
-          @click="isAtB(tick) || choose(tick.latest)"
+          @click="isUnderHandle(tick) || choose(tick.latest)"
         >
           <span v-if="tick.members.length > 1" class="many" aria-hidden="true">{{ tick.members.length }}</span>
           <span v-if="tick.counts" class="stack" aria-hidden="true"
