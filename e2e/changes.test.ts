@@ -49,6 +49,11 @@ describe('changes, in the browser', function () {
       rows.flatMap((row) => (row.textContent?.includes('NTP') ? [row.querySelector('b')?.textContent] : [])),
     )
     expect(departing.sort()).to.deep.equal(['qs-dist1', 'ves-gannet'])
+    await open('/e/1/changes/references')
+    await press(page, '1 conform', 'button.cell span')
+    await press(page, 'Add as rule', 'a')
+    await shows(page, '“NTP” is added to your own rules')
+    await shows(page, 'conforms')
   })
 
   it('puts the findings that are reached from outside first', async () => {

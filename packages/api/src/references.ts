@@ -137,6 +137,15 @@ export const saveReference = endpoint({
   response: z.strictObject({ version: z.number() }),
 })
 
+/** A reference as a rule that a benchmark can hold; overrides and expectations of state stay with the reference. */
+export const getReferenceRule = endpoint({
+  method: 'get',
+  path: '/engagements/:engagement/references/:reference/rule',
+  access: 'read',
+  summary: 'A reference as a draft of a rule',
+  response: z.strictObject({ rule: z.record(z.string(), z.unknown()), values: z.record(z.string(), z.unknown()) }),
+})
+
 /** Deletes a reference; earlier versions of the file keep it. */
 export const deleteReference = endpoint({
   method: 'delete',

@@ -267,6 +267,9 @@ describe('a day of the network, with a change window', function () {
     const device = devices.find((one: any) => one.name === 'qs-acc1').device
     const answer = await answered(`${base}/references/aaa-indented/devices/${device}`)
     expect(answer.commands).to.include('aaa new-model')
+    const { rule } = (await lead.get(`${base}/references/aaa-indented/rule`)).json
+    expect(rule.decide[0].when.conforms.dialect).to.equal('indented')
+    expect((await lead.get(`${base}/references/no-such/rule`)).status).to.equal(404)
     const { rows } = await answered(`${base}/drift`)
     expect(rows.filter(({ kind }: any) => kind === 'reference').map(({ name }: any) => name)).to.include('qs-acc1')
     expect((await lead.call('DELETE', `${base}/references/aaa-indented`)).status).to.equal(204)

@@ -14,6 +14,7 @@ export {
 } from './citation.ts'
 export { pastedBlock, pastedPrefixes } from './pasted.ts'
 export { ruleFrom, ruleOf } from './draft.ts'
+export { ruleOfReference } from './reference-rule.ts'
 export { type DraftRule } from './draft-rule.ts'
 export { changedText, idFrom, withRule } from './text.ts'
 export { differencesOf, type BenchmarkDifferences, type FieldDifference, type RuleDifference } from './differences.ts'

@@ -2,9 +2,11 @@ import {
   deleteReference,
   deriveReferences,
   getReferenceAnswer,
+  getReferenceRule,
   listReferences,
   saveReference,
 } from '@jurybox/api/references'
+import { ruleOfReference } from '@jurybox/core/authoring'
 import type { CitedLines } from '@jurybox/core/compare'
 import type { Reference, ReferenceAnswer } from '@jurybox/core/references'
 import { features } from '@jurybox/content'
@@ -92,6 +94,11 @@ export const referenceRoutes = [
     const answer = held?.answers[0]
     if (!held || !answer) throw notFound('device')
     return { ...answer, lines: answer.lines.map((line) => ({ ...line, lines: linesOf(held.device, line.lines) })) }
+  }),
+  route(getReferenceRule, async ({ services, engagementId, params }) => {
+    const reference = (await services.changes.references(engagementId)).find(({ id }) => id === params.reference)
+    if (!reference) throw notFound('reference')
+    return ruleOfReference(reference)
   }),
   route(deriveReferences, async ({ services, engagementId, query }) => {
     const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)

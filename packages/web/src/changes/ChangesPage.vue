@@ -13,6 +13,7 @@ import ReadingNote from '../shared/ReadingNote.vue'
 import type { Column } from '../shared/columns.ts'
 import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import ChangeFileDialog from './ChangeFileDialog.vue'
 import ChangesHead from './ChangesHead.vue'
 import SnapshotPair from './SnapshotPair.vue'
 import { STANDING_WORDS, authorWords, explanationWords, isUnexplained } from './change-words.ts'
@@ -24,7 +25,15 @@ const router = useRouter()
 const pair = computed(() =>
   engagement.a && engagement.b ? { query: { a: engagement.a.id, b: engagement.b.id } } : null,
 )
-const { data: view, problem, reading, stop, attempt } = useQuery(compareSnapshots, () => pair.value, { afresh: true })
+const {
+  data: view,
+  problem,
+  reading,
+  stop,
+  attempt,
+  load,
+} = useQuery(compareSnapshots, () => pair.value, { afresh: true })
+const editing = ref(false)
 
 /* Filters stand in the address */
 const KINDS = ['unexplained', 'configuration', 'access-lists', 'state', 'findings'] as const
@@ -122,6 +131,7 @@ async function approve(): Promise<void> {
 <template>
   <div class="page">
     <ChangesHead :note="$t('changes.note')">
+      <v-btn v-if="engagement.may.fit" variant="text" @click="editing = true">{{ $t('changes.editNoise') }}</v-btn>
       <v-btn v-if="view" variant="text" :href="addressOf(exportChanges, pair ?? {})" download>{{
         $t('changes.exportCsv')
       }}</v-btn>
@@ -247,6 +257,7 @@ async function approve(): Promise<void> {
         <v-btn variant="flat" :disabled="reason.trim() === ''" @click="approve">{{ $t('changes.approve') }}</v-btn>
       </template>
     </ModalDialog>
+    <ChangeFileDialog v-if="editing" v-model="editing" kind="noise" @saved="load()" />
   </div>
 </template>
 

@@ -11,6 +11,7 @@ import type { Column } from '../shared/columns.ts'
 import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
+import ChangeFileDialog from './ChangeFileDialog.vue'
 import ChangesHead from './ChangesHead.vue'
 import SnapshotPair from './SnapshotPair.vue'
 import { CHECK_OUTCOME_WORDS, rowWords } from './change-words.ts'
@@ -20,7 +21,7 @@ const engagement = useEngagement()
 const exhibit = useExhibit()
 const route = useRoute()
 const router = useRouter()
-const { data: shelf } = useQuery(listChecks, () => ({}))
+const { data: shelf, load: loadShelf } = useQuery(listChecks, () => ({}))
 const sets = computed(() => shelf.value?.sets ?? [])
 const set = computed(() => {
   const asked = route.query['set']
@@ -39,6 +40,9 @@ const {
   stop,
   load,
 } = useQuery(runCheckSet, () => asked.value, { afresh: true })
+
+const editing = ref(false)
+const afresh = (): void => void loadShelf().then(() => load())
 
 interface Row extends CheckResultView {
   readonly id: string
@@ -100,6 +104,7 @@ function reveal({ a, b }: CheckRowView): void {
 <template>
   <div class="page">
     <ChangesHead :note="$t('changes.checksNote')">
+      <v-btn v-if="engagement.may.fit" variant="text" @click="editing = true">{{ $t('changes.editYaml') }}</v-btn>
       <v-btn v-if="asked" variant="outlined" :disabled="loading" @click="load()">{{ $t('changes.checkAgain') }}</v-btn>
     </ChangesHead>
     <EmptyPage
@@ -163,6 +168,7 @@ function reveal({ a, b }: CheckRowView): void {
         </DataTable>
       </template>
     </template>
+    <ChangeFileDialog v-if="editing" v-model="editing" kind="checks" @saved="afresh()" />
   </div>
 </template>
 

@@ -1,19 +1,18 @@
 <script setup lang="ts">
 import { type HeldDevice, deleteReference, listReferences } from '@jurybox/api/references'
-import { getChangeFile, setChangeFile } from '@jurybox/api/changes'
-import { computed, ref, watch } from 'vue'
+import { computed, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { call } from '../api/client.ts'
 import { t } from '../messages/index.ts'
 import DataTable from '../shared/DataTable.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
-import ModalDialog from '../shared/ModalDialog.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import type { Column } from '../shared/columns.ts'
 import { useQuery } from '../shared/query.ts'
 import { useConfirm } from '../stores/confirm.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import ChangeFileDialog from './ChangeFileDialog.vue'
 import ChangesHead from './ChangesHead.vue'
 import DerivePanel from './DerivePanel.vue'
 import ReferenceAnswer from './ReferenceAnswer.vue'
@@ -29,6 +28,7 @@ const {
   reading,
   stop,
   attempt,
+  load,
 } = useQuery(listReferences, () => (engagement.b ? { query: { snapshot: engagement.b.id } } : {}))
 const references = computed(() => view.value?.references ?? [])
 
@@ -99,15 +99,7 @@ const deviceColumns: Column<HeldDevice>[] = [
   { key: 'extra', title: t('changes.extraLines'), value: (row) => outcomeOf(row)?.extra ?? 0, numeric: true },
 ]
 
-/* Editing the file */
 const editing = ref(false)
-const text = ref('')
-const { data: file } = useQuery(getChangeFile, () => (editing.value ? { params: { kind: 'references' } } : null))
-watch(file, (now) => (text.value = now?.text ?? ''))
-async function save(): Promise<void> {
-  const body = { text: text.value }
-  if (await attempt(() => call(setChangeFile, { params: { kind: 'references' }, body }))) editing.value = false
-}
 async function remove(): Promise<void> {
   const reference = references.value[at.value]
   if (!reference) return
@@ -125,7 +117,7 @@ const deriving = ref(false)
       <v-btn v-if="engagement.may.fit" variant="text" @click="editing = true">{{ $t('changes.editYaml') }}</v-btn>
       <v-btn variant="flat" @click="deriving = !deriving">{{ $t('changes.deriveReference') }}</v-btn>
     </ChangesHead>
-    <ProblemNote :text="editing ? '' : problem" />
+    <ProblemNote :text="problem" />
     <ReadingNote :reading="reading" @stop="stop()" />
     <DerivePanel
       v-if="deriving && view"
@@ -184,9 +176,14 @@ const deriving = ref(false)
         <div class="part-head">
           <h2>{{ references[at]?.title }}</h2>
           <span class="quiet">{{ references[at]?.feature }} · {{ references[at]?.dialect }}</span>
-          <v-btn v-if="engagement.may.fit" variant="text" class="end" @click="remove">{{
-            $t('changes.deleteReference')
-          }}</v-btn>
+          <v-btn
+            v-if="engagement.may.writeRules"
+            variant="text"
+            class="end"
+            :to="`/e/${engagement.id}/rule-bench?reference=${encodeURIComponent(references[at]?.id ?? '')}`"
+            >{{ $t('changes.addAsRule') }}</v-btn
+          >
+          <v-btn v-if="engagement.may.fit" variant="text" @click="remove">{{ $t('changes.deleteReference') }}</v-btn>
         </div>
         <DataTable
           :label="$t('common.devices')"
@@ -208,15 +205,7 @@ const deriving = ref(false)
         />
       </section>
     </template>
-    <ModalDialog v-if="editing" v-model="editing" :title="$t('changes.editYaml')" width="900">
-      <ProblemNote :text="problem" />
-      <p v-if="file" class="quiet">{{ $t('changes.versionOf', { version: file.version }) }}</p>
-      <v-textarea v-model="text" :label="$t('changes.referencesYaml')" rows="22" class="mono" spellcheck="false" />
-      <template #actions>
-        <v-btn variant="text" @click="editing = false">{{ $t('common.cancel') }}</v-btn>
-        <v-btn variant="flat" @click="save">{{ $t('common.save') }}</v-btn>
-      </template>
-    </ModalDialog>
+    <ChangeFileDialog v-if="editing" v-model="editing" kind="references" @saved="load()" />
   </div>
 </template>
 
@@ -262,9 +251,5 @@ const deriving = ref(false)
 }
 h2 {
   font-size: 15px;
-}
-.mono :deep(textarea) {
-  font-family: var(--mono);
-  font-size: 12.5px;
 }
 </style>

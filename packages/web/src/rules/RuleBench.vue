@@ -4,6 +4,7 @@ import { t } from '../messages/index.ts'
 import { computed, nextTick, onMounted, ref, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { getBenchmark } from '@jurybox/api/benchmarks'
+import { getReferenceRule } from '@jurybox/api/references'
 import { call, wordsOf } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { usePageKeys } from '../shared/keys.ts'
@@ -59,10 +60,20 @@ async function copyAsked(): Promise<void> {
   bench.add(draft)
   toasts.show(t('rules.ruleCopied', { title: String(draft.rule['title']) }))
 }
+/** A reference that the address asks to be made a rule. */
+async function referenceAsked(): Promise<void> {
+  const { reference, ...rest } = route.query
+  if (typeof reference !== 'string' || reference === '') return
+  await router.replace({ query: { ...rest, view: 'yaml' } })
+  const draft = await call(getReferenceRule, { params: { reference } })
+  bench.add(draft)
+  toasts.show(t('rules.ruleAdded', { title: String(draft.rule['title']) }))
+}
 onMounted(async () => {
   try {
     await bench.open()
     await copyAsked()
+    await referenceAsked()
   } catch (error) {
     problem.value = wordsOf(error)
   }

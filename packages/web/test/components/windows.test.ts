@@ -1,5 +1,5 @@
 import { expect } from 'chai'
-import { asLead, component, serve, settled, shown } from './stage.ts'
+import { Refusal, asLead, component, serve, settled, shown } from './stage.ts'
 
 const BASE = '/api/engagements/0'
 const AT = '2026-11-14T22:00:00.000Z'
@@ -290,6 +290,36 @@ describe('reference configurations', () => {
     expect(wrapper.text()).to.contain('Common lines of 9 devices').and.contain('1 outliers').and.contain('roof')
     await press('Save reference')
     expect(served.asked.find(({ method }) => method === 'POST')?.body).to.deep.include({ id: 'ntp-indented' })
+    served.stop()
+  })
+})
+
+describe('the files of changes', () => {
+  it('are edited as text, and a fault of the server is shown with its line', async () => {
+    const answers = { wrong: true }
+    const served = serve({
+      [`GET ${BASE}/change-files/noise`]: { text: 'noise: []', version: 3 },
+      [`PUT ${BASE}/change-files/noise`]: () =>
+        answers.wrong ? new Refusal({ text: 'noise.yaml, line 1: expected a list' }) : { version: 4 },
+    })
+    const saved: unknown[] = []
+    await shown(await component('changes/ChangeFileDialog.vue'), {
+      props: { kind: 'noise', modelValue: true, onSaved: () => saved.push(true) },
+    })
+    await asLead()
+    await settled()
+    const dialog = document.querySelector('.v-dialog')
+    expect(dialog?.textContent).to.contain('Noise rules as YAML').and.contain('Version 3')
+    const save = [...(dialog?.querySelectorAll('button') ?? [])].find((one) => one.textContent?.trim() === 'Save')
+    save?.click()
+    await settled()
+    expect(document.querySelector('.v-dialog')?.textContent).to.contain('The request is not valid')
+    expect(saved).to.deep.equal([])
+    answers.wrong = false
+    save?.click()
+    await settled()
+    expect(saved).to.deep.equal([true])
+    expect(served.asked.filter(({ method }) => method === 'PUT').at(-1)?.body).to.deep.equal({ text: 'noise: []' })
     served.stop()
   })
 })
