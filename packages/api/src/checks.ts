@@ -81,5 +81,11 @@ export const runCheckSet = endpoint({
       .transform((text) => text.split(',').filter(Boolean))
       .optional(),
   }),
-  response: z.array(checkedDeviceView).nullable(),
+  response: z
+    .strictObject({
+      results: z.array(checkedDeviceView),
+      /** Devices that only one of the two snapshots has: nothing can be checked of them. */
+      absent: z.array(z.strictObject({ name: z.string(), only: z.enum(['a', 'b']) })),
+    })
+    .nullable(),
 })

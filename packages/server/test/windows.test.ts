@@ -252,6 +252,14 @@ describe('a day of the network, with a change window', function () {
     expect((await lead.get(`${base}/docket.csv`)).text).to.contain('no,priority,rule,device')
   })
 
+  it('checks of two snapshots name the devices that only one of them has, and show lines of both sides', async () => {
+    const { results, absent } = await answered(`${base}/checks/results?set=upgrade`)
+    expect(results.some(({ device }: any) => device === null || device.name === 'ops-core2')).to.equal(true)
+    expect(absent.map(({ name }: any) => name)).not.to.include('ops-core2')
+    const one = await answered(`${base}/checks/results?checks=no-such`)
+    expect(one.error).to.contain('no-such')
+  })
+
   it('references: derived from the estate, saved by one press, and drift from then on', async () => {
     const derived = await answered(`${base}/references/derived?feature=aaa&dialect=indented`)
     expect(derived.outliers.map(({ name }: any) => name)).to.include('qs-acc1')

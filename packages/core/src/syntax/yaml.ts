@@ -76,20 +76,21 @@ const FAULT_CHARACTERS = 300
 
 /** What does not fit a schema, and where, in one line of bounded length: names come from outside, of any length. */
 export function schemaFault(error: z.ZodError): string {
-  const told = error.issues
-    .flatMap(nearest)
-    .slice(0, FAULTS_TOLD)
-    .map((issue) => {
-      const lines = z.prettifyError({ issues: [shortened(issue)] } as unknown as z.ZodError).split('\n')
-      return lines.map((line) => line.trim()).join(' ')
-    })
-  const more = error.issues.length - told.length
+  const issues = error.issues.flatMap(nearest)
+  const told = issues.slice(0, FAULTS_TOLD).map((issue) => {
+    const lines = z.prettifyError({ issues: [shortened(issue)] } as unknown as z.ZodError).split('\n')
+    return lines.map((line) => line.trim()).join(' ')
+  })
+  const more = issues.length - told.length
   return more > 0 ? `${told.join(' ')} … and ${more} more` : told.join(' ')
 }
 
+/** What a schema says of a union that has no words of its own. */
+const NO_WORDS = 'Invalid input'
+
 /** Of something that may have several forms: what is wrong with it in the form that it comes nearest to. */
 function nearest(issue: z.core.$ZodIssue): z.core.$ZodIssue[] {
-  if (issue.code !== 'invalid_union') return [issue]
+  if (issue.code !== 'invalid_union' || issue.message !== NO_WORDS) return [issue]
   const [best] = [...issue.errors].filter((branch) => branch.length > 0).sort((a, b) => distance(a) - distance(b))
   return best
     ? best.flatMap((inner) => nearest({ ...inner, path: [...issue.path, ...inner.path] } as z.core.$ZodIssue))

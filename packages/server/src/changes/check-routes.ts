@@ -28,6 +28,14 @@ export const checkRoutes = [
     const shelf = await checkShelf(services.changes, engagementId)
     const checks = chosenChecks(shelf, query)
     const checked = await runChecks(services, pair.a, pair.b, checks, query.devices ?? null)
-    return checked.map((one) => checkedView(one, shelf))
+    const [before, after] = [await services.estate.devices(pair.a), await services.estate.devices(pair.b)]
+    const only = (side: 'a' | 'b', own: typeof before, others: typeof before) =>
+      own
+        .filter(({ id, name }) => (query.devices?.includes(name) ?? true) && !others.some((one) => one.id === id))
+        .map(({ name }) => ({ name, only: side }))
+    return {
+      results: checked.map((one) => checkedView(one, shelf)),
+      absent: [...only('a', before, after), ...only('b', after, before)],
+    }
   }),
 ]

@@ -5,7 +5,7 @@ import type { EstateDevice } from '../estate/service.ts'
 import type { CheckShelf, CheckedDevice } from './checks.ts'
 
 /** The results of a device as pages show them. */
-export function checkedView({ device, results }: CheckedDevice, { checks }: CheckShelf): CheckedDeviceView {
+export function checkedView({ before, device, results }: CheckedDevice, { checks }: CheckShelf): CheckedDeviceView {
   const byId = new Map(checks.map((check) => [check.id, check]))
   return {
     device: device && { id: device.id, name: device.name },
@@ -15,12 +15,7 @@ export function checkedView({ device, results }: CheckedDevice, { checks }: Chec
         ...result,
         title,
         topic,
-        failing: result.failing.map((row) => ({
-          ...row,
-          // Lines of A are of another snapshot: its records are not at hand here, and its values are shown.
-          a: [],
-          b: linesIn(device, row.b),
-        })),
+        failing: result.failing.map((row) => ({ ...row, a: linesIn(before, row.a), b: linesIn(device, row.b) })),
         doubt: doubtOf(result),
       }
     }),

@@ -31,8 +31,9 @@ export interface Needs extends FindingNeeds, TitleNeeds {
   readonly traffic: TrafficService
 }
 
-/** The results of one device; of the network as a whole, `device` is null. */
+/** The results of one device, as it was before and is after; of the network as a whole, both are null. */
 export interface CheckedDevice {
+  readonly before: EstateDevice | null
   readonly device: EstateDevice | null
   readonly results: readonly CheckResult[]
 }
@@ -83,7 +84,7 @@ export async function runChecks(
   const ofNetwork = checks.filter(({ of }) => !of.includes('.'))
   if (ofNetwork.length === 0) return checked
   const rows = await networkRows(services, a, b, new Set(ofNetwork.map(({ of }) => of)), patience)
-  return [...checked, { device: null, results: checkNetwork(ofNetwork, rows) }]
+  return [...checked, { before: null, device: null, results: checkNetwork(ofNetwork, rows) }]
 }
 
 /** The tables of the network as a whole that checks ask for. */

@@ -77,6 +77,13 @@ interface Comparing {
   readonly state: { done: number; total: number; readonly of: string }
 }
 
+/** The results of checks on a device that two snapshots have. */
+export interface CheckedPair {
+  readonly before: EstateDevice
+  readonly device: EstateDevice
+  readonly results: readonly CheckResult[]
+}
+
 /**
  * Compares snapshots, devices and listings. Each pair of records is compared once, and remembered under all that the
  * answer rests on; devices whose records are the same are not compared at all.
@@ -234,7 +241,7 @@ export class ChangeService {
     checks: readonly Check[],
     names: readonly string[] | null,
     patience = 1500,
-  ): Promise<{ readonly device: EstateDevice; readonly results: readonly CheckResult[] }[]> {
+  ): Promise<CheckedPair[]> {
     const { estate } = this.services
     const then = new Map((await estate.devices(a)).map((device) => [device.id, device]))
     const pairs = (await estate.devices(b)).flatMap((device) => {
@@ -257,11 +264,14 @@ export class ChangeService {
                 checks,
               })
             : null
-        this.#results.set(key, results ?? [], JSON.stringify(results ?? []).length)
+        // Of a device that cannot be read, nothing passes.
+        const told = results ?? checks.map(({ id }) => unreadable(id))
+        this.#results.set(key, told, JSON.stringify(told).length)
       },
       patience,
     )
     return pairs.map((pair, i) => ({
+      before: pair.a.device,
       device: pair.b.device,
       results: (this.#results.get(keys[i] ?? '') ?? []) as readonly CheckResult[],
     }))
@@ -470,6 +480,12 @@ function standingOf(compared: Compared | null, { all }: EstateDevice): Standing 
   if (!compared) return all.every(({ carried }) => carried) ? 'carried' : 'same'
   if (compared.comparison.doubts.some(({ code }) => code === UNREADABLE)) return 'unreadable'
   return compared.equal ? 'same' : 'changed'
+}
+
+/** The answer of a check where one of the two sides cannot be read. */
+function unreadable(check: string): CheckResult {
+  const doubt = { code: 'incomplete' as const, side: 'both' as const, lines: [] }
+  return { check, outcome: 'unknown', rows: 0, failing: [], doubt, error: null }
 }
 
 /** The first changes of a device in words. */

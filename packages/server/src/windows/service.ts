@@ -25,7 +25,7 @@ export interface Needs extends CheckNeeds {
   readonly snapshots: SnapshotService
 }
 
-/** What a window came to. */
+/** The results of a window. */
 export interface WindowResults {
   /** Of the planned devices that both snapshots have. */
   readonly changes: readonly DeviceChange[]
@@ -250,7 +250,7 @@ export class WindowService {
     }
   }
 
-  /** What a window came to; null while it lacks a snapshot. @throws StillReading */
+  /** The results of a window; null while it lacks a snapshot. @throws StillReading */
   async results(window: ChangeWindow, patience?: number): Promise<WindowResults | null> {
     const { snapshots, changes } = this.services
     if (window.beforeId === null || window.afterId === null) return null

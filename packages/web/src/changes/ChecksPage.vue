@@ -50,7 +50,7 @@ interface Row extends CheckResultView {
 }
 const ORDER: readonly CheckResultView['outcome'][] = ['fail', 'error', 'unknown', 'pending', 'pass', 'notchecked']
 const all = computed((): Row[] =>
-  (results.value ?? [])
+  (results.value?.results ?? [])
     .flatMap(({ device, results: own }) =>
       own.map((one) => ({
         ...one,
@@ -59,6 +59,16 @@ const all = computed((): Row[] =>
       })),
     )
     .toSorted((x, y) => ORDER.indexOf(x.outcome) - ORDER.indexOf(y.outcome)),
+)
+/** Devices that only one of the two snapshots has are not passed over. */
+const absent = computed(() =>
+  (['a', 'b'] as const).flatMap((only) => {
+    const names = (results.value?.absent ?? []).filter((one) => one.only === only).map(({ name }) => name)
+    const devices = names.join(', ')
+    return names.length === 0
+      ? []
+      : [{ only, words: only === 'a' ? t('changes.onlyInA', { devices }) : t('changes.onlyInB', { devices }) }]
+  }),
 )
 const withPassing = ref(false)
 const isLoud = ({ outcome }: Row): boolean => outcome !== 'pass' && outcome !== 'notchecked'
@@ -131,6 +141,7 @@ function reveal({ a, b }: CheckRowView): void {
           <b>{{ $t('changes.checkSummary', counts) }}</b>
           <v-checkbox v-model="withPassing" :label="$t('changes.showPassing')" density="compact" hide-details />
         </p>
+        <p v-for="one in absent" :key="one.only" class="unknown absent">{{ one.words }}</p>
         <DataTable
           class="panel"
           name="checks"
@@ -189,6 +200,9 @@ function reveal({ a, b }: CheckRowView): void {
   flex-wrap: wrap;
   align-items: center;
   gap: 4px 18px;
+}
+.absent {
+  margin-bottom: 8px;
 }
 ul {
   list-style: none;

@@ -6,7 +6,7 @@ import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 import { CHECK_OUTCOME_WORDS, STANDING_WORDS, authorWords, rowWords } from './change-words.ts'
 
-/** What a window came to: by planned device, for the network, and what changed elsewhere. */
+/** The results of a window: by planned device, for the network, and what changed elsewhere. */
 defineProps<{ window: WindowView }>()
 const engagement = useEngagement()
 const exhibit = useExhibit()

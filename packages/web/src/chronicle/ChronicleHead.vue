@@ -2,7 +2,7 @@
 import { t } from '../messages/index.ts'
 import SidesHead from '../shared/SidesHead.vue'
 
-/** The time line of the engagement, and what it comes to over time. */
+/** The time line of the engagement, and its trends. */
 defineProps<{ note: string }>()
 const SIDES = [
   { path: 'chronicle', title: t('chronicle.timeLine') },

@@ -171,6 +171,15 @@ const recordColumns: Column<HeldRecord>[] = [
           </p>
           <h1>{{ device.name }}</h1>
         </div>
+        <v-btn
+          v-if="engagement.a"
+          variant="text"
+          :to="{ path: `/e/${engagement.id}/changes/device`, query: { device: device.name } }"
+          >{{ $t('frame.changes') }}</v-btn
+        >
+        <v-btn variant="text" :to="{ path: `/e/${engagement.id}/chronicle`, query: { device: device.name } }">{{
+          $t('frame.chronicle')
+        }}</v-btn>
       </div>
       <dl class="facts panel">
         <div v-for="[name, value] in facts" :key="name">

@@ -45,7 +45,7 @@ const shownDays = computed(() =>
   namedDays(span.value, Math.max(1, Math.floor(width.value / DAY_PX)))
     .map((at) => ({ at: placeOf(at, span.value), label: dayOf(at) }))
     .filter(({ at }) =>
-      [bAt.value, ...(engagement.a && !aLifted.value ? [aAt.value] : [])].every(
+      [bAt.value, ...(engagement.a ? [aShown.value] : [])].every(
         (handle) => (Math.abs(at - handle) / 100) * width.value > DAY_PX / 2 - 8,
       ),
     ),
@@ -91,12 +91,19 @@ function onKey(event: KeyboardEvent, handle: 'a' | 'b'): void {
 }
 const aAt = computed(() => (engagement.a ? place(engagement.a) : 0))
 const aIndex = computed(() => engagement.snapshots.findIndex((snapshot) => snapshot.id === engagement.a?.id))
-/** Two snapshots of one day: the handles would lie on each other. */
-const aLifted = computed(() => (Math.abs(aAt.value - bAt.value) / 100) * width.value < 24)
+const HANDLE_PX = 24
+/** Snapshots of one day: A stands beside B, on the side of the earlier one where there is room. */
+const aShown = computed(() => {
+  const beside = (HANDLE_PX / width.value) * 100
+  if (Math.abs(aAt.value - bAt.value) >= beside) return aAt.value
+  const earlier = aIndex.value < bIndex.value ? bAt.value >= beside : bAt.value > 100 - beside
+  return bAt.value + (earlier ? -beside : beside)
+})
 type ShownTick = (typeof ticks.value)[number]
-/** Whether a handle stands at a tick, which it would hide. */
-const isUnderHandle = ({ members }: ShownTick): boolean =>
-  members.some(({ id }) => id === engagement.b?.id || id === engagement.a?.id)
+/** Whether a handle hides a tick, so that it cannot be pressed. */
+const isUnderHandle = ({ at, members }: ShownTick): boolean =>
+  members.some(({ id }) => id === engagement.b?.id || id === engagement.a?.id) ||
+  (engagement.a !== null && (Math.abs(at - aShown.value) / 100) * width.value < HANDLE_PX)
 function describe({ members, latest, counts }: ShownTick): string {
   const found = counts
     ? t('frame.failUnknownPass', { fail: counts.fail, error: counts.unknown + counts.error, pass: counts.pass })
@@ -186,7 +193,6 @@ const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math
       <div
         v-if="engagement.a && engagement.b"
         class="handle a"
-        :class="{ lifted: aLifted }"
         role="slider"
         tabindex="0"
         :aria-label="$t('frame.handleAComparedWith')"
@@ -195,7 +201,7 @@ const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math
         :aria-valuenow="aIndex + 1"
         :aria-valuetext="`${engagement.a.title}, ${absoluteTime(engagement.a.takenAt)}`"
         :title="$t('frame.comparedWith', { title: engagement.a.title, at: absoluteTime(engagement.a.takenAt) })"
-        :style="{ left: `${aAt}%` }"
+        :style="{ left: `${aShown}%` }"
         @pointerdown="grip($event, 'a')"
         @keydown="onKey($event, 'a')"
       >
@@ -357,13 +363,6 @@ const marks = (count: number): number[] => Array.from({ length: Math.min(4, Math
 }
 .handle.a::before {
   border-bottom-color: rgb(var(--v-theme-brass));
-}
-.handle.a.lifted {
-  top: 0;
-  padding: 1px 1px 6px;
-}
-.handle.a.lifted::before {
-  display: none;
 }
 .handle::before {
   content: '';

@@ -326,6 +326,8 @@ export const en = {
     check: 'Check',
     rows: 'Failing rows',
     checkSummary: '{fail} fail, {error} error, {unknown} unknown, {pass} pass, {notchecked} not checked',
+    onlyInA: 'Not checked, only in A: {devices}',
+    onlyInB: 'Not checked, only in B: {devices}',
     showPassing: 'Show checks that pass or were not made',
     doubtCheckNotCaptured: 'The table was not captured.',
     doubtCheckIncomplete: 'The table is incomplete.',

@@ -121,22 +121,25 @@ describe('checks on change', () => {
         checks: [],
         sets: [{ id: 'upgrade', title: 'Software upgrade', checks: ['sessions'], shipped: true }],
       },
-      [`GET ${BASE}/checks/results`]: [
-        {
-          device: { id: 1, name: 'core' },
-          results: [
-            { ...FAILING, outcome: 'pass', failing: [], title: 'Default route is the same' },
-            {
-              ...FAILING,
-              outcome: 'unknown',
-              failing: [],
-              title: 'Alarms',
-              doubt: { code: 'not-captured', side: 'a' },
-            },
-            FAILING,
-          ],
-        },
-      ],
+      [`GET ${BASE}/checks/results`]: {
+        absent: [{ name: 'attic', only: 'b' }],
+        results: [
+          {
+            device: { id: 1, name: 'core' },
+            results: [
+              { ...FAILING, outcome: 'pass', failing: [], title: 'Default route is the same' },
+              {
+                ...FAILING,
+                outcome: 'unknown',
+                failing: [],
+                title: 'Alarms',
+                doubt: { code: 'not-captured', side: 'a' },
+              },
+              FAILING,
+            ],
+          },
+        ],
+      },
     })
     const { wrapper } = await shown(await component('changes/ChecksPage.vue'), { at: '/e/1/changes/checks' })
     await asLead()
@@ -153,7 +156,7 @@ describe('checks on change', () => {
     expect(text).to.contain('1 fail, 0 error, 1 unknown, 1 pass')
     expect(text.indexOf('Sessions are')).to.be.lessThan(text.indexOf('Alarms'))
     expect(text).to.contain('established → idle').and.contain('The table was not captured. (A)')
-    expect(text).not.to.contain('Default route is the same')
+    expect(text).to.contain('Not checked, only in B: attic').and.not.contain('Default route is the same')
     served.stop()
   })
 })
