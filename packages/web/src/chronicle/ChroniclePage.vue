@@ -259,7 +259,7 @@ const columns: Column<ChronicleEvent>[] = [
               :aria-label="titleOf(mark)"
               @click="press(mark)"
             >
-              <span v-if="mark.events.length > 1">{{ mark.events.length }}</span>
+              <span v-if="mark.events.length > 1" aria-hidden="true">{{ mark.events.length }}</span>
             </button>
           </div>
         </div>
