@@ -136,6 +136,9 @@ const titleOf = ({ events }: Mark): string =>
     .slice(0, 6)
     .map((one) => `${absoluteTime(one.at)} ${eventWords(one)}${one.by === null ? '' : ` (${one.by})`}`)
     .join('\n')
+/** The number that is seen is part of the name (WCAG 2.5.3). */
+const labelOf = (mark: Mark): string =>
+  mark.events.length > 1 ? `${mark.events.length}: ${titleOf(mark)}` : titleOf(mark)
 function open({ opens }: ChronicleEvent): void {
   void router.push({ path: `/e/${engagement.id}/${opens.path}`, query: opens.query })
 }
@@ -256,10 +259,10 @@ const columns: Column<ChronicleEvent>[] = [
               :class="[lane.kind, { bad: mark.events.some(isBad) }]"
               :style="{ left: `${mark.at}%` }"
               :title="titleOf(mark)"
-              :aria-label="titleOf(mark)"
+              :aria-label="labelOf(mark)"
               @click="press(mark)"
             >
-              <span v-if="mark.events.length > 1" aria-hidden="true">{{ mark.events.length }}</span>
+              <span v-if="mark.events.length > 1">{{ mark.events.length }}</span>
             </button>
           </div>
         </div>
