@@ -1,6 +1,6 @@
 import { z } from 'zod'
 import { LISTS, STATE_TABLES } from '../compare/index.ts'
-import { compileExpression } from '../rules/index.ts'
+import { expressionText as expression } from '../rules/index.ts'
 
 /**
  * What must hold between A and B:
@@ -32,18 +32,6 @@ export const CHECK_TABLES: readonly string[] = [
   ...Object.entries(LISTS).flatMap(([path, { key, asSets }]) => (key.length > 0 && !asSets ? [`model.${path}`] : [])),
   ...NETWORK_TABLES,
 ]
-
-const expression = z
-  .string()
-  .min(1)
-  .max(500)
-  .superRefine((text, context) => {
-    try {
-      compileExpression(text)
-    } catch (error) {
-      context.addIssue({ code: 'custom', message: error instanceof Error ? error.message : String(error) })
-    }
-  })
 
 /** One check on change: rows of a table of A and B, paired by their keys, and what must hold of each pair. */
 export const checkSchema = z

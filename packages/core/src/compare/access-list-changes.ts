@@ -24,7 +24,7 @@ export interface AccessListChange {
   readonly permits: Readable | null
   /** Packets that it denies now and permitted before; null: none. */
   readonly denies: Readable | null
-  /** Packets of which it cannot be said: terms that were not understood decide them on one side; null: none. */
+  /** Undecided packets: unparsed terms decide them on one side; null: none. */
   readonly undecided: Readable | null
   /** Whether it is too intricate to be compared as sets: then nothing is said of packets. */
   readonly tooComplex: boolean

@@ -48,7 +48,7 @@ export interface StateAnswer {
 
 /** What a device has and lacks of a reference. */
 export interface ReferenceAnswer {
-  /** `outside`: it is not for this device; `undecided`: whether it is cannot be said, or what it asks cannot. */
+  /** `outside`: it is not for this device; `undecided`: whether it is, or what it asks, is not known. */
   readonly outcome: 'conforms' | 'departs' | 'undecided' | 'outside'
   /** Why it is not said whether the reference is for it. */
   readonly reason: string | null

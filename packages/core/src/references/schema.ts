@@ -1,20 +1,13 @@
 import { z } from 'zod'
-import { compileExpression, compileScope, templatePartSchema, templateValueSchema } from '../rules/index.ts'
-import { compilePattern } from '../model/index.ts'
+import {
+  expressionText as expression,
+  patternText as pattern,
+  scopeText as scope,
+  templatePartSchema,
+  templateValueSchema,
+} from '../rules/index.ts'
 import { dialectById } from '../dialects/index.ts'
 
-const compiles =
-  (compile: (text: string) => unknown) =>
-  (text: string, context: z.RefinementCtx<string>): void => {
-    try {
-      compile(text)
-    } catch (error) {
-      context.addIssue({ code: 'custom', message: error instanceof Error ? error.message : String(error) })
-    }
-  }
-const expression = z.string().min(1).max(500).superRefine(compiles(compileExpression))
-const scope = z.string().min(1).max(500).superRefine(compiles(compileScope))
-const pattern = z.string().min(1).max(500).superRefine(compiles(compilePattern))
 const word = z.union([z.string().max(500), z.number()]).transform(String)
 
 /** What the state of a device is meant to be. */

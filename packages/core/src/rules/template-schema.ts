@@ -1,29 +1,6 @@
 import { z } from 'zod'
-import { compilePattern } from '../model/index.ts'
-import { compileExpression } from './expression.ts'
+import { expressionText as expression, patternText as pattern } from './compiled-text.ts'
 
-const pattern = z
-  .string()
-  .min(1)
-  .max(500)
-  .superRefine((text, context) => {
-    try {
-      compilePattern(text)
-    } catch (error) {
-      context.addIssue({ code: 'custom', message: error instanceof Error ? error.message : String(error) })
-    }
-  })
-const expression = z
-  .string()
-  .min(1)
-  .max(500)
-  .superRefine((text, context) => {
-    try {
-      compileExpression(text)
-    } catch (error) {
-      context.addIssue({ code: 'custom', message: error instanceof Error ? error.message : String(error) })
-    }
-  })
 const name = z.string().regex(/^[a-z_]\w{0,60}$/i, 'letters, digits and underscores')
 const word = z.union([z.string().max(500), z.number()]).transform(String)
 

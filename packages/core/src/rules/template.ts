@@ -11,7 +11,7 @@ export type LineState = (typeof LINE_STATES)[number]
 
 /**
  * Why a line is undecided. `no-value`: a value that it names is not known for this device. `incomplete`: the record is
- * not whole, and may hold it. `no-answer`: whether an interface qualifies cannot be said.
+ * not whole, and may hold it. `no-answer`: whether an interface qualifies is not known.
  */
 export type TemplateDoubt = 'no-value' | 'incomplete' | 'no-answer'
 

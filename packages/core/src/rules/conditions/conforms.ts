@@ -66,7 +66,7 @@ function compileConforms(compiled: CompiledTemplate): CompiledCondition {
     const doubtful = pathsOf(lines, 'undecided')
     if (missing.length === 0 && extra.length === 0 && doubtful.length > 0)
       return new Finding('unknown', cited, {
-        why: `it cannot be said of: ${doubtful.slice(0, 5).join('; ')}`,
+        why: `undecided: ${doubtful.slice(0, 5).join('; ')}`,
         ...(device.effective.tree.faults.length > 0 ? incomplete(context) : {}),
       })
     return new Finding(missing.length === 0 && extra.length === 0, cited, { missing, extra })
