@@ -29,10 +29,12 @@ export const checkRoutes = [
     const checks = chosenChecks(shelf, query)
     const checked = await runChecks(services, pair.a, pair.b, checks, query.devices ?? null)
     const [before, after] = [await services.estate.devices(pair.a), await services.estate.devices(pair.b)]
-    const only = (side: 'a' | 'b', own: typeof before, others: typeof before) =>
-      own
-        .filter(({ id, name }) => (query.devices?.includes(name) ?? true) && !others.some((one) => one.id === id))
+    const only = (side: 'a' | 'b', own: typeof before, others: typeof before) => {
+      const known = new Set(others.map(({ id }) => id))
+      return own
+        .filter(({ id, name }) => (query.devices?.includes(name) ?? true) && !known.has(id))
         .map(({ name }) => ({ name, only: side }))
+    }
     return {
       results: checked.map((one) => checkedView(one, shelf)),
       absent: [...only('a', before, after), ...only('b', after, before)],
