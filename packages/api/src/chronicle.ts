@@ -68,6 +68,8 @@ export const listEvents = endpoint({
     events: z.array(chronicleEvent),
     /** Whether there are more than are listed. */
     more: z.boolean(),
+    /** Sites by which events can be asked for. */
+    sites: z.array(z.string()),
   }),
 })
 

@@ -28,6 +28,12 @@ async function namesOf(
   return new Set([...contexts].flatMap(([name, { sites }]) => (sites?.includes(of.site ?? '') ? [name] : [])))
 }
 
+async function sitesOf({ snapshots, estate }: Services, engagementId: number): Promise<string[]> {
+  const snapshot = await snapshots.latest(engagementId)
+  const devices = snapshot ? await estate.devices(snapshot) : []
+  return [...new Set(devices.flatMap(({ facts }) => facts.site ?? []))].sort()
+}
+
 export const chronicleRoutes = [
   route(listEvents, async ({ services, engagementId, query }) => {
     const kinds = new Set<EventKind>(query.kinds ?? EVENT_KINDS)
@@ -40,20 +46,18 @@ export const chronicleRoutes = [
           (to === null || to === undefined || Date.parse(at) <= to),
       )
       .sort((x, y) => (x.at < y.at ? 1 : x.at > y.at ? -1 : x.id < y.id ? -1 : 1))
-    return { events: events.slice(0, MOST), more: events.length > MOST }
+    return { events: events.slice(0, MOST), more: events.length > MOST, sites: await sitesOf(services, engagementId) }
   }),
   route(getTrends, async ({ services, engagementId, query }) => {
     const names = await namesOf(services, engagementId, query)
     const changes = await eventsOf(services, engagementId, new Set(['change']), names)
-    const snapshot = await services.snapshots.latest(engagementId)
-    const devices = snapshot ? await services.estate.devices(snapshot) : []
     const groups = await services.database
       .getRepository(Groups)
       .find({ where: { engagementId }, order: { title: 'ASC' } })
     return {
       points: await trendPoints(services, engagementId, (name) => names?.has(name) ?? true),
       weeks: changesPerWeek(changes.map(({ at }) => new Date(at))),
-      sites: [...new Set(devices.flatMap(({ facts }) => facts.site ?? []))].sort(),
+      sites: await sitesOf(services, engagementId),
       groups: groups.map(({ title }) => title),
     }
   }),

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 import { mdiMagnifyMinusOutline, mdiMagnifyPlusOutline } from '@mdi/js'
-import { type ChronicleEvent, EVENT_KINDS, type EventKind, getTrends, listEvents } from '@jurybox/api/chronicle'
+import { type ChronicleEvent, EVENT_KINDS, type EventKind, listEvents } from '@jurybox/api/chronicle'
 import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { t } from '../messages/index.ts'
@@ -27,7 +27,6 @@ const ask = (query: Readonly<Record<string, string | null>>): void => {
   const next = { ...route.query, ...query }
   void router.replace({ query: Object.fromEntries(Object.entries(next).filter(([, value]) => value !== null)) })
 }
-const { data: trends } = useQuery(getTrends, () => ({}))
 const {
   data: view,
   problem,
@@ -190,7 +189,7 @@ const columns: Column<ChronicleEvent>[] = [
         :model-value="text('site')"
         :items="[
           { value: null, title: $t('chronicle.allSites') },
-          ...(trends?.sites ?? []).map((one) => ({ value: one, title: one })),
+          ...(view?.sites ?? []).map((one) => ({ value: one, title: one })),
         ]"
         :label="$t('changes.site')"
         hide-details

@@ -23,14 +23,10 @@ const EVENTS = [
   event('3', 'window', 'window', '2026-11-14T21:00:00Z', { until: '2026-11-14T22:00:00Z', title: 'Upgrade' }),
   event('4', 'snapshot', 'snapshot-taken', '2026-11-01T10:00:00Z', { title: 'Whole estate', devices: [] }),
 ]
-const TRENDS = { points: [], weeks: [], sites: ['qn'], groups: ['Cores'] }
 
 describe('the chronicle', () => {
   async function page(at = '/e/1/chronicle') {
-    const served = serve({
-      [`GET ${BASE}/chronicle/events`]: { events: EVENTS, more: false },
-      [`GET ${BASE}/chronicle/trends`]: TRENDS,
-    })
+    const served = serve({ [`GET ${BASE}/chronicle/events`]: { events: EVENTS, more: false, sites: ['qn'] } })
     const made = await shown(await component('chronicle/ChroniclePage.vue'), { at })
     await asLead()
     await settled()
