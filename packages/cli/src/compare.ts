@@ -38,12 +38,13 @@ import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 import { key } from './traffic-call.ts'
 
-export const COMPARE_USAGE = `Usage: jurybox compare A B [--devices NAME,…] [--checks SET|FILE.yaml] [--noise FILE.yaml] [--flows]
-         [--listing-a config|config.saved|config.full] [--listing-b …] [--format json|text|html|markdown|unified] [--out FILE]
+export const COMPARE_USAGE = `Usage: jurybox compare A B [--devices NAME,…] [--checks SET|FILE.yaml] [--noise FILE.yaml]
+         [--flows] [--listing-a config|config.saved|config.full] [--listing-b …]
+         [--format json|text|html|markdown|unified] [--out FILE]
 
 A and B are snapshots: folders, zips or single files. Where each holds one device, those two are compared, whatever
 their names. --listing-a and --listing-b choose which listing stands for the configuration of that side.
---checks runs the checks of a shipped set (${'upgrade, filter-change, migration'}) or of a file (docs/formats/checks.md).
+--checks runs the checks of a shipped set (upgrade, filter-change, migration) or of a file (docs/formats/checks.md).
 --flows adds connections whose fate differs. unified is the difference of the listings as patch applies it.
 Exit status: 0 nothing differs (with --checks: no check failed or is undecided); 1 something does, or a file was
 refused; 2 bad usage or nothing readable.`

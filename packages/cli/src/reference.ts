@@ -18,7 +18,8 @@ import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 import { key, textAt } from './traffic-call.ts'
 
-export const REFERENCE_USAGE = `Usage: jurybox reference derive SNAPSHOT… --feature ID|FILE.yaml [--dialect ID] [--share N] [--format yaml|json|text]
+export const REFERENCE_USAGE = `Usage: jurybox reference derive SNAPSHOT… --feature ID|FILE.yaml [--dialect ID] [--share N]
+         [--format yaml|json|text]
        jurybox reference check SNAPSHOT… --references FILE.yaml [--format text|json]
          each with [--devices NAME,…] [--out FILE]
 

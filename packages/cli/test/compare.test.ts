@@ -9,12 +9,16 @@ import { compareCommand } from '../src/compare.ts'
 import { referenceCommand } from '../src/reference.ts'
 
 const CORE =
-  'hostname core\ninterface lan\n ip address 10.1.0.1 255.255.255.0\n ip access-group IN in\ninterface pair\n ip address 10.9.0.1 255.255.255.252\n' +
-  'ip route 10.2.0.0 255.255.255.0 10.9.0.2\nip access-list extended IN\n permit tcp any any eq 443\n deny ip any any\nsnmp-server community sparrowhawk RO\n'
+  'hostname core\ninterface lan\n ip address 10.1.0.1 255.255.255.0\n' +
+  ' ip access-group IN in\ninterface pair\n ip address 10.9.0.1 255.255.255.252\n' +
+  'ip route 10.2.0.0 255.255.255.0 10.9.0.2\nip access-list extended IN\n' +
+  ' permit tcp any any eq 443\n deny ip any any\nsnmp-server community sparrowhawk RO\n'
 const FAR =
-  'hostname far\ninterface pair\n ip address 10.9.0.2 255.255.255.252\ninterface lan\n ip address 10.2.0.1 255.255.255.0\n'
+  'hostname far\ninterface pair\n ip address 10.9.0.2 255.255.255.252\n' +
+  'interface lan\n ip address 10.2.0.1 255.255.255.0\n'
 const ARP =
-  'Protocol  Address          Age (min)  Hardware Addr   Type   Interface\nInternet  10.1.0.9         3          0011.2233.4455  ARPA   lan\n'
+  'Protocol  Address          Age (min)  Hardware Addr   Type   Interface\n' +
+  'Internet  10.1.0.9         3          0011.2233.4455  ARPA   lan\n'
 
 describe('jurybox compare and reference', () => {
   let folder = ''
@@ -89,7 +93,8 @@ describe('jurybox compare and reference', () => {
     expect(out).to.contain('fail: Every connection has the fate it had')
     const file = write(
       'checks.yaml',
-      'checks:\n- { id: c, title: Addresses are there, topic: T, of: state.addresses, is: kept }\nsets:\n- { id: s, title: S, checks: [c, users-no-new] }\n',
+      'checks:\n- { id: c, title: Addresses are there, topic: T, of: state.addresses, is: kept }\n' +
+        'sets:\n- { id: s, title: S, checks: [c, users-no-new] }\n',
     )
     const own = compare('--checks', file)
     expect(own.status).to.equal(1)
@@ -171,7 +176,8 @@ describe('jurybox compare and reference', () => {
     for (const name of ['s1', 's2', 's3', 's4', 's5'])
       write(
         `c/devices/${name}/config.txt`,
-        `hostname ${name}\nntp authenticate\nntp server 10.40.0.1${name.slice(1)}\n${name === 's5' ? 'ntp peer 192.0.2.1\n' : ''}`,
+        `hostname ${name}\nntp authenticate\nntp server 10.40.0.1${name.slice(1)}\n` +
+          `${name === 's5' ? 'ntp peer 192.0.2.1\n' : ''}`,
       )
     const file = join(folder, 'references.yaml')
     const derived = run(referenceCommand as Command, 'derive', join(folder, 'c'), '--feature', 'ntp', '--out', file)

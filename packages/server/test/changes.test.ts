@@ -4,8 +4,10 @@ import { DeviceConnections } from '../src/collect/entity.ts'
 import { makeWorld, type Client, type World } from './world.ts'
 
 const CORE =
-  '! Last configuration change at 09:30:00 UTC Mon Nov 2 2026 by marlow\nhostname core\ninterface Vlan30\n ip address 10.40.30.1 255.255.255.0\n ip access-group CARDS in\n' +
-  'ip access-list extended CARDS\n permit tcp 10.40.30.0 0.0.0.255 any eq 443\n deny ip any any\nsnmp-server community sparrowhawk RO\n'
+  '! Last configuration change at 09:30:00 UTC Mon Nov 2 2026 by marlow\nhostname core\n' +
+  'interface Vlan30\n ip address 10.40.30.1 255.255.255.0\n ip access-group CARDS in\n' +
+  'ip access-list extended CARDS\n permit tcp 10.40.30.0 0.0.0.255 any eq 443\n' +
+  ' deny ip any any\nsnmp-server community sparrowhawk RO\n'
 const CHANGED = CORE.replace('09:30:00 UTC Mon Nov 2', '21:40:00 UTC Tue Nov 3')
   .replace('by marlow', 'by ingram')
   .replace(' deny ip', ' permit tcp 10.40.30.0 0.0.0.255 any eq 8080\n deny ip')
@@ -168,7 +170,8 @@ describe('changes', function () {
     expect([wrong.status, wrong.text]).to.deep.equal([422, wrong.text])
     expect(wrong.text).to.contain('heron')
     const reference = (missing: string) =>
-      `references:\n- id: r\n  title: R\n  feature: NTP\n  dialect: indented\n  parts: [{ lines: [ntp authenticate] }]\n  examples: [{ name: none, config: 'hostname a', missing: [${missing}] }]\n`
+      'references:\n- id: r\n  title: R\n  feature: NTP\n  dialect: indented\n  parts: [{ lines: [ntp authenticate] }]\n' +
+      `  examples: [{ name: none, config: 'hostname a', missing: [${missing}] }]\n`
     expect((await put('references', reference('heron'))).status).to.equal(422)
     expect((await put('references', reference('ntp authenticate'))).status).to.equal(200)
     expect((await lead.get(`${base}/change-files/heron`)).status).to.equal(404)

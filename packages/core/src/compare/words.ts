@@ -52,7 +52,8 @@ export function accessListWords(change: AccessListChange): string[] {
 export function stateWords({ title, key, change, fields }: StateChange): string {
   const head = `${title} ${key}`.trim()
   if (change !== 'changed') return `${head}: ${change}`
-  return `${head}: ${fields.map(({ field, before, after }) => `${field} ${before ?? '-'} → ${after ?? '-'}`).join(', ')}`
+  const changes = fields.map(({ field, before, after }) => `${field} ${before ?? '-'} → ${after ?? '-'}`)
+  return `${head}: ${changes.join(', ')}`
 }
 
 const SIDES = { a: 'A', b: 'B' } as const
@@ -66,7 +67,8 @@ const DOUBTS: Readonly<Record<ComparisonDoubt['code'], string>> = {
 }
 
 export function doubtWords({ code, side, part, reason }: ComparisonDoubt): string {
-  return `${side === null ? '' : `${SIDES[side]}: `}${part === null ? '' : `${part}: `}${DOUBTS[code]}${reason === null ? '' : ` (${reason})`}`
+  const about = [side === null ? null : SIDES[side], part].flatMap((one) => (one === null ? [] : [`${one}: `]))
+  return `${about.join('')}${DOUBTS[code]}${reason === null ? '' : ` (${reason})`}`
 }
 
 /** Everything that a comparison of two sides says, a line each. */

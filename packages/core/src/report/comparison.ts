@@ -88,25 +88,36 @@ function sectionsOf(
 
 function checkSection({ device, results }: ComparedChecks, titles: ReadonlyMap<string, string>): ReportSection[] {
   const own = results.filter(({ outcome }) => OBJECTED.has(outcome))
-  const passed = results.filter(({ outcome }) => outcome === 'pass').length
-  const notChecked = results.filter(({ outcome }) => outcome === 'notchecked').length
-  const counts = `${passed} pass, ${own.filter(({ outcome }) => outcome === 'fail').length} fail, ${own.filter(({ outcome }) => outcome !== 'fail').length} unknown or error, ${notChecked} not checked`
+  const count = (of: CheckResult['outcome']): number => results.filter(({ outcome }) => outcome === of).length
+  const counts = [
+    `${count('pass')} pass`,
+    `${count('fail')} fail`,
+    `${own.length - count('fail')} unknown or error`,
+    `${count('notchecked')} not checked`,
+  ]
   return [
     {
       heading: `Checks of ${device ?? 'the network'}`,
       lines: [
-        counts,
-        ...own.flatMap(({ check, outcome, failing, doubt, error }) => [
-          `${outcome}: ${titles.get(check) ?? check}${error === null ? '' : ` (${error})`}${failing.length === 0 && doubt ? ` (${doubt.code})` : ''}`,
-          ...failing.map((row) => `  ${rowWords(row)}`),
+        counts.join(', '),
+        ...own.flatMap((result) => [
+          `${result.outcome}: ${titles.get(result.check) ?? result.check}${whyOf(result)}`,
+          ...result.failing.map((row) => `  ${rowWords(row)}`),
         ]),
       ],
     },
   ]
 }
 
+/** Why a check has its outcome, where no row says it. */
+function whyOf({ failing, doubt, error }: CheckResult): string {
+  const said = [error, failing.length === 0 && doubt ? doubt.code : null]
+  return said.flatMap((one) => (one === null ? [] : [` (${one})`])).join('')
+}
+
 function flowWords({ from, to, before, after, classes }: ComparedFlow): string {
-  return `${from.join(', ')} to ${to.join(', ')}: ${before.join(', ')} → ${after.join(', ')} (${classes.join('; or ')})`
+  const ends = `${from.join(', ')} to ${to.join(', ')}`
+  return `${ends}: ${before.join(', ')} → ${after.join(', ')} (${classes.join('; or ')})`
 }
 
 function deviceSections(

@@ -247,7 +247,8 @@ describe('rows of the state by their keys', () => {
     const changed = ROUTES.replace('[110/20] via 10.40.0.1', '[110/30] via 10.40.0.2').replace(/\nS .*/, '')
     expect(state({ 'state/routes': ROUTES }, { 'state/routes': changed })).to.have.members([
       'changed route 10.40.1.0/24 metric 20 → 30 next hops 10.40.0.1 Vlan1 → 10.40.0.2 Vlan1',
-      'vanished route 10.41.0.0/16 family ipv4 → - protocol static → - distance 1 → - metric 0 → - selected yes → - next hops 10.40.0.9 → -',
+      'vanished route 10.41.0.0/16 family ipv4 → - ' +
+        'protocol static → - distance 1 → - metric 0 → - selected yes → - next hops 10.40.0.9 → -',
     ])
   })
 
@@ -325,7 +326,9 @@ describe('two sides as a whole', () => {
   it('noise of the engagement is left out', () => {
     const noise = readNoise({
       path: 'noise.yaml',
-      text: 'noise:\n- { id: contact, title: Contact, statement: "^snmp-server contact " }\n- { id: hop, title: Metric, state: routes.metric }\n',
+      text:
+        'noise:\n- { id: contact, title: Contact, statement: "^snmp-server contact " }\n' +
+        '- { id: hop, title: Metric, state: routes.metric }\n',
     })
     const a = device({ config: 'snmp-server contact a', 'state/routes': ROUTES })
     const b = device({ config: 'snmp-server contact b', 'state/routes': ROUTES.replace('[110/20]', '[110/30]') })

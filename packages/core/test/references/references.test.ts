@@ -229,7 +229,8 @@ describe('references', () => {
   it('what the state is meant to be', () => {
     const body = (that: string): object => ({ state: [{ title: 'S', that }] })
     const bgp =
-      'Neighbor        V    AS MsgRcvd MsgSent   TblVer  InQ OutQ Up/Down  State/PfxRcd\n192.0.2.1       4 65002     100     100        1    0    0 01:00:00        5'
+      'Neighbor        V    AS MsgRcvd MsgSent   TblVer  InQ OutQ Up/Down  State/PfxRcd\n' +
+      '192.0.2.1       4 65002     100     100        1    0    0 01:00:00        5'
     const outcome = (that: string, outputs = {}): unknown =>
       new CompiledReference(reference(body(that))).answer(device('hostname a', outputs), { name: 'd', labels: {} })
         .state[0]
@@ -368,7 +369,8 @@ describe('what devices have in common', () => {
   })
   it('interfaces of a kind are compared with each other, not devices', () => {
     const port = (n: number, more = ''): string =>
-      `interface GigabitEthernet0/${n}\n switchport mode access\n switchport access vlan ${10 + (n % 3)}\n spanning-tree portfast${more}`
+      `interface GigabitEthernet0/${n}\n switchport mode access\n` +
+      ` switchport access vlan ${10 + (n % 3)}\n spanning-tree portfast${more}`
     const ports = deriveReference(
       [
         { name: 'a', analysis: device([1, 2, 3, 4, 5].map((n) => port(n)).join('\n')) },

@@ -127,13 +127,14 @@ async function documentOf(services: Services, window: ChangeWindow): Promise<Com
     await momentOf(services, window.afterId, window.engagementId),
   ]
   if (!results || !a || !b) throw new Problem(422, 'The window has no snapshot before or after the change yet.')
+  const [from, to] = [window.beginsAt, window.endsAt].map((at) => at.toISOString())
   return {
     schema: 1,
     title: `Change window: ${window.title}`,
     a,
     b,
     notes: [
-      `Planned for ${window.devices.join(', ')}, from ${window.beginsAt.toISOString()} to ${window.endsAt.toISOString()}`,
+      `Planned for ${window.devices.join(', ')}, from ${from} to ${to}`,
       ...(window.reason === '' ? [] : [`Reason: ${window.reason}`]),
       `Planned by ${window.createdByName}`,
       results.unplanned.length === 0
