@@ -1,7 +1,7 @@
 <script setup lang="ts">
 import { type ChangedDevice, approveStates, compareSnapshots, exportChanges } from '@jurybox/api/changes'
 import { computed, ref, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRouter } from 'vue-router'
 import { call, addressOf } from '../api/client.ts'
 import { t } from '../messages/index.ts'
 import ActionButton from '../shared/ActionButton.vue'
@@ -11,6 +11,7 @@ import ModalDialog from '../shared/ModalDialog.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import type { Column } from '../shared/columns.ts'
+import { useAddress } from '../shared/address.ts'
 import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import ChangeFileDialog from './ChangeFileDialog.vue'
@@ -20,7 +21,7 @@ import { STANDING_WORDS, authorWords, explanationWords, isUnexplained } from './
 
 /** What changed between A and B, by device: what nobody explained comes first. */
 const engagement = useEngagement()
-const route = useRoute()
+const { text, ask } = useAddress()
 const router = useRouter()
 const pair = computed(() =>
   engagement.a && engagement.b ? { query: { a: engagement.a.id, b: engagement.b.id } } : null,
@@ -52,13 +53,9 @@ const isOf: Readonly<Record<Kind, (row: ChangedDevice) => boolean>> = {
   state: ({ counts }) => counts.state > 0,
   findings: ({ findings }) => findings.new + findings.resolved > 0,
 }
-const kind = computed(() => KINDS.find((one) => one === route.query['kind']) ?? null)
-const site = computed(() => (typeof route.query['site'] === 'string' ? route.query['site'] : null))
+const kind = computed(() => KINDS.find((one) => one === text('kind')) ?? null)
+const site = computed(() => text('site'))
 const withSame = ref(false)
-function ask(query: Readonly<Record<string, string | null>>): void {
-  const next = { ...route.query, ...query }
-  void router.push({ query: Object.fromEntries(Object.entries(next).filter(([, value]) => value !== null)) })
-}
 
 /** What nobody explained, what changed, what is only on one side, the rest. */
 function weight(row: ChangedDevice): number {

@@ -1,13 +1,13 @@
 <script setup lang="ts">
 import { type CheckResultView, type CheckRowView, listChecks, runCheckSet } from '@jurybox/api/checks'
 import { computed, ref, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 import { t } from '../messages/index.ts'
 import DataTable from '../shared/DataTable.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import type { Column } from '../shared/columns.ts'
+import { useAddress } from '../shared/address.ts'
 import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
@@ -19,13 +19,11 @@ import { CHECK_OUTCOME_WORDS, rowWords } from './change-words.ts'
 /** A set of checks on change, run over A and B: what fails comes first, with the rows that fail. */
 const engagement = useEngagement()
 const exhibit = useExhibit()
-const route = useRoute()
-const router = useRouter()
+const { text, ask } = useAddress()
 const { data: shelf, load: loadShelf } = useQuery(listChecks, () => ({}))
 const sets = computed(() => shelf.value?.sets ?? [])
 const set = computed(() => {
-  const asked = route.query['set']
-  return sets.value.find(({ id }) => id === asked) ?? sets.value[0] ?? null
+  return sets.value.find(({ id }) => id === text('set')) ?? sets.value[0] ?? null
 })
 const asked = computed(() =>
   engagement.a && engagement.b && set.value
@@ -100,15 +98,7 @@ function toggle({ id }: Row): void {
 const FIRST = 3
 const shownOf = (row: Row): readonly CheckRowView[] =>
   opened.value.has(row.id) ? row.failing : row.failing.slice(0, FIRST)
-function reveal({ a, b }: CheckRowView): void {
-  const lines = b.length > 0 ? b : a
-  const [first] = lines
-  if (first)
-    void exhibit.reveal(
-      first.record,
-      lines.map(({ from, to }) => ({ from, to, absent: false })),
-    )
-}
+const linesOf = ({ a, b }: CheckRowView) => (b.length > 0 ? b : a)
 </script>
 
 <template>
@@ -131,7 +121,7 @@ function reveal({ a, b }: CheckRowView): void {
           :label="$t('changes.checkSet')"
           hide-details
           class="set"
-          @update:model-value="router.push({ query: { ...route.query, set: $event } })"
+          @update:model-value="ask({ set: $event })"
         />
       </div>
       <ProblemNote :text="problem" />
@@ -162,10 +152,10 @@ function reveal({ a, b }: CheckRowView): void {
             <ul v-if="row.failing.length > 0">
               <li v-for="(one, i) in shownOf(row)" :key="i">
                 <button
-                  v-if="one.a.length + one.b.length > 0"
+                  v-if="linesOf(one).length > 0"
                   type="button"
                   class="as-link mono"
-                  @click.stop="reveal(one)"
+                  @click.stop="exhibit.revealLines(linesOf(one))"
                 >
                   {{ rowWords(one) }}
                 </button>

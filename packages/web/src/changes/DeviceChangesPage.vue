@@ -11,7 +11,6 @@ import { listDevices } from '@jurybox/api/devices'
 import { compareTraffic } from '@jurybox/api/traffic'
 import { LISTINGS, type Listing } from '@jurybox/core/compare'
 import { computed, ref } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 import { addressOf } from '../api/client.ts'
 import { t } from '../messages/index.ts'
 import DataTable from '../shared/DataTable.vue'
@@ -20,6 +19,7 @@ import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import type { Column } from '../shared/columns.ts'
+import { useAddress } from '../shared/address.ts'
 import { useQuery } from '../shared/query.ts'
 import { absoluteTime, spanWords } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -38,12 +38,7 @@ import { authorWords, bitsWords, doubtWords, explanationWords, isUnexplained, va
  */
 const engagement = useEngagement()
 const exhibit = useExhibit()
-const route = useRoute()
-const router = useRouter()
-const text = (name: string): string | null => {
-  const value = route.query[name]
-  return typeof value === 'string' && value !== '' ? value : null
-}
+const { text, ask } = useAddress()
 const listing = (name: string): Listing => LISTINGS.find((one) => one === text(name)) ?? 'config'
 const deviceA = computed(() => text('device'))
 const deviceB = computed(() => text('with') ?? deviceA.value)
@@ -85,7 +80,6 @@ const LISTING_WORDS: Readonly<Record<Listing, string>> = {
   'config.full': t('changes.listingFull'),
 }
 const listings = LISTINGS.map((value) => ({ value, title: LISTING_WORDS[value] }))
-const ask = (query: Readonly<Record<string, string>>): void => void router.push({ query: { ...route.query, ...query } })
 
 const statements = computed(() => (view.value?.records ?? []).reduce((sum, one) => sum + one.statements.length, 0))
 const titleOf = (side: 'a' | 'b'): string => {
@@ -97,13 +91,7 @@ const titleOf = (side: 'a' | 'b'): string => {
 type Lines = readonly { readonly record: number; readonly from: number; readonly to: number }[]
 /** Opens the lines of one side; of B where it has some. */
 function reveal({ a, b }: { readonly a: Lines; readonly b: Lines }): void {
-  const lines = b.length > 0 ? b : a
-  const [first] = lines
-  if (!first) return
-  void exhibit.reveal(
-    first.record,
-    lines.filter(({ record }) => record === first.record).map(({ from, to }) => ({ from, to, absent: false })),
-  )
+  void exhibit.revealLines(b.length > 0 ? b : a)
 }
 
 const WAY_WORDS = {
@@ -292,7 +280,7 @@ const turned = computed(() => (view.value?.findings ?? []).filter(({ change }) =
             <li v-for="one in turned" :key="`${one.audit} ${one.verdict}`">
               <b :class="{ loud: one.change === 'new' }">{{ FINDING_WORDS[one.change] }}</b>{{ ' ' }}
               <SeverityNotches :severity="one.severity" />{{ ' ' }}
-              <router-link :to="`/e/${engagement.id}/verdicts/${one.verdict}?audit=${one.audit}`">{{
+              <router-link :to="`/e/${engagement.id}/verdicts/${one.audit}/${one.verdict}`">{{
                 one.title
               }}</router-link>
             </li>

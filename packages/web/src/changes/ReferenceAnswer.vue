@@ -33,14 +33,6 @@ const lines = computed(() =>
   (answer.value?.lines ?? []).toSorted((x, y) => ORDER.indexOf(x.state) - ORDER.indexOf(y.state)),
 )
 const overridden = computed(() => (answer.value?.values ?? []).filter(({ override }) => override !== null))
-function reveal({ lines: cited }: Line): void {
-  const [first] = cited
-  if (first)
-    void exhibit.reveal(
-      first.record,
-      cited.map(({ from, to }) => ({ from, to, absent: false })),
-    )
-}
 </script>
 
 <template>
@@ -52,7 +44,12 @@ function reveal({ lines: cited }: Line): void {
       <ul>
         <li v-for="(line, i) in lines" :key="i" :class="line.state">
           <b>{{ STATES[line.state] }}</b>{{ ' ' }}
-          <button v-if="line.lines.length > 0" type="button" class="as-link mono" @click="reveal(line)">
+          <button
+            v-if="line.lines.length > 0"
+            type="button"
+            class="as-link mono"
+            @click="exhibit.revealLines(line.lines)"
+          >
             {{ [...line.block, line.text].join(' › ') }}
           </button>
           <code v-else>{{ [...line.block, line.text].join(' › ') }}</code>

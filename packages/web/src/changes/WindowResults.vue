@@ -32,14 +32,7 @@ const linkOf = (view: WindowView, device: string) => ({
   path: `/e/${engagement.id}/changes/device`,
   query: { device, ...(view.before ? { a: view.before.id } : {}), ...(view.after ? { b: view.after.id } : {}) },
 })
-function reveal({ b }: CheckResultView['failing'][number]): void {
-  const [first] = b
-  if (first)
-    void exhibit.reveal(
-      first.record,
-      b.map(({ from, to }) => ({ from, to, absent: false })),
-    )
-}
+const linesOf = ({ a, b }: CheckResultView['failing'][number]) => (b.length > 0 ? b : a)
 </script>
 
 <template>
@@ -77,7 +70,12 @@ function reveal({ b }: CheckResultView['failing'][number]): void {
             <span v-if="check.error" class="quiet">{{ check.error }}</span>
             <ul>
               <li v-for="(row, i) in check.failing.slice(0, 12)" :key="i">
-                <button v-if="row.b.length > 0" type="button" class="as-link mono" @click="reveal(row)">
+                <button
+                  v-if="linesOf(row).length > 0"
+                  type="button"
+                  class="as-link mono"
+                  @click="exhibit.revealLines(linesOf(row))"
+                >
                   {{ rowWords(row) }}
                 </button>
                 <span v-else class="mono">{{ rowWords(row) }}</span>

@@ -13,7 +13,6 @@ import {
 import { listChecks } from '@jurybox/api/checks'
 import { listDevices } from '@jurybox/api/devices'
 import { computed, onBeforeUnmount, reactive, ref, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 import { addressOf, call } from '../api/client.ts'
 import { t } from '../messages/index.ts'
 import DataTable from '../shared/DataTable.vue'
@@ -24,6 +23,7 @@ import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import TimeField from '../shared/TimeField.vue'
 import type { Column } from '../shared/columns.ts'
+import { useAddress } from '../shared/address.ts'
 import { useQuery } from '../shared/query.ts'
 import { absoluteTime, dayOf } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -32,11 +32,10 @@ import WindowResults from './WindowResults.vue'
 
 /** Change windows: planned, collected before and after, checked until their checks are steady. */
 const engagement = useEngagement()
-const route = useRoute()
-const router = useRouter()
+const { text, ask } = useAddress()
 const { data: windows, problem, attempt, fields, load } = useQuery(listWindows, () => ({}))
 const chosen = computed(() => {
-  const id = Number(route.query['window'])
+  const id = Number(text('window'))
   return (windows.value ?? []).some((one) => one.id === id) ? id : null
 })
 const {
@@ -46,8 +45,7 @@ const {
   stop,
   load: reload,
 } = useQuery(getWindow, () => (chosen.value === null ? null : { params: { window: chosen.value } }), { afresh: true })
-const open = (id: number | null): void =>
-  void router.push({ query: { ...route.query, window: id === null ? undefined : String(id) } })
+const open = (id: number | null): void => ask({ window: id === null ? null : String(id) })
 
 /* A window moves on by itself */
 const MOVES: readonly WindowState[] = ['before', 'after', 'settling']

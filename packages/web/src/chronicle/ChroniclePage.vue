@@ -2,13 +2,14 @@
 import { mdiMagnifyMinusOutline, mdiMagnifyPlusOutline } from '@mdi/js'
 import { type ChronicleEvent, EVENT_KINDS, type EventKind, listEvents } from '@jurybox/api/chronicle'
 import { computed, onMounted, onUnmounted, ref } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
+import { useRouter } from 'vue-router'
 import { t } from '../messages/index.ts'
 import { namedDays, placeOf } from '../frame/time-axis.ts'
 import DataTable from '../shared/DataTable.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import type { Column } from '../shared/columns.ts'
+import { useAddress } from '../shared/address.ts'
 import { useQuery } from '../shared/query.ts'
 import { absoluteTime, dayOf } from '../shared/time.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -17,16 +18,8 @@ import { KIND_WORDS, eventWords } from './event-words.ts'
 
 /** Everything that happened on one time line: a lane a kind, filtered, zoomed, and as a table below. */
 const engagement = useEngagement()
-const route = useRoute()
 const router = useRouter()
-const text = (name: string): string | null => {
-  const value = route.query[name]
-  return typeof value === 'string' && value !== '' ? value : null
-}
-const ask = (query: Readonly<Record<string, string | null>>): void => {
-  const next = { ...route.query, ...query }
-  void router.replace({ query: Object.fromEntries(Object.entries(next).filter(([, value]) => value !== null)) })
-}
+const { text, ask } = useAddress()
 const {
   data: view,
   problem,
@@ -44,7 +37,7 @@ const hidden = computed(() => new Set((text('hide') ?? '').split(',').filter(Boo
 function toggle(kind: EventKind): void {
   const next = new Set(hidden.value)
   if (!next.delete(kind)) next.add(kind)
-  ask({ hide: next.size === 0 ? null : [...next].join(',') })
+  ask({ hide: next.size === 0 ? null : [...next].join(',') }, 'replace')
 }
 const all = computed(() => view.value?.events ?? [])
 const counts = computed(
@@ -194,7 +187,7 @@ const columns: Column<ChronicleEvent>[] = [
         :label="$t('changes.site')"
         hide-details
         class="site"
-        @update:model-value="ask({ site: $event })"
+        @update:model-value="ask({ site: $event }, 'replace')"
       />
       <v-text-field
         :model-value="text('device') ?? ''"
@@ -202,8 +195,8 @@ const columns: Column<ChronicleEvent>[] = [
         hide-details
         clearable
         class="site"
-        @change="ask({ device: ($event.target as HTMLInputElement).value || null })"
-        @click:clear="ask({ device: null })"
+        @change="ask({ device: ($event.target as HTMLInputElement).value || null }, 'replace')"
+        @click:clear="ask({ device: null }, 'replace')"
       />
     </div>
     <section class="panel line" :aria-label="$t('chronicle.timeLine')">

@@ -14,13 +14,13 @@ import {
 } from 'chart.js'
 import { computed } from 'vue'
 import { Bar, Line } from 'vue-chartjs'
-import { useRoute, useRouter } from 'vue-router'
 import { useTheme } from 'vuetify'
 import { t } from '../messages/index.ts'
 import DataTable from '../shared/DataTable.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import ReadingNote from '../shared/ReadingNote.vue'
 import type { Column } from '../shared/columns.ts'
+import { useAddress } from '../shared/address.ts'
 import { useQuery } from '../shared/query.ts'
 import { dayOf } from '../shared/time.ts'
 import type { ResponseOf } from '@jurybox/api/endpoint'
@@ -29,13 +29,8 @@ import ChronicleHead from './ChronicleHead.vue'
 Chart.register(BarElement, CategoryScale, Legend, LineElement, LinearScale, PointElement, Tooltip)
 
 /** Score, findings by severity, age, coverage and changes over time, of all devices, a site or a group. */
-const route = useRoute()
-const router = useRouter()
 const theme = useTheme()
-const text = (name: string): string | null => {
-  const value = route.query[name]
-  return typeof value === 'string' && value !== '' ? value : null
-}
+const { text, ask } = useAddress()
 const {
   data: view,
   problem,
@@ -47,10 +42,6 @@ const {
     ...(text('group') === null ? {} : { group: text('group') ?? '' }),
   },
 }))
-const ask = (query: Readonly<Record<string, string | null>>): void => {
-  const next = { ...route.query, ...query }
-  void router.push({ query: Object.fromEntries(Object.entries(next).filter(([, value]) => value !== null)) })
-}
 type Point = NonNullable<ResponseOf<typeof getTrends>>['points'][number]
 const points = computed(() => view.value?.points ?? [])
 const labels = computed(() => points.value.map(({ at }) => dayOf(at)))

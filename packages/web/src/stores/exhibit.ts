@@ -58,5 +58,18 @@ export const useExhibit = defineStore('exhibit', () => {
     await show(recordId, marked)
   }
 
-  return { open, hasSomething, record, ranges, at, sayings, pointed, problem, show, reveal, clear, toggle }
+  /** Shows cited lines: those of the record that is cited first. */
+  async function revealLines(
+    lines: readonly { readonly record: number; readonly from: number; readonly to: number }[],
+  ): Promise<void> {
+    const [first] = lines
+    if (!first) return
+    const own = lines.filter(({ record: id }) => id === first.record)
+    await reveal(
+      first.record,
+      own.map(({ from, to }) => ({ from, to, absent: false })),
+    )
+  }
+
+  return { open, hasSomething, record, ranges, at, sayings, pointed, problem, show, reveal, revealLines, clear, toggle }
 })

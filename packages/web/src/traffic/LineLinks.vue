@@ -15,12 +15,7 @@ const shown = (all: readonly LineRange[]): readonly LineRange[] => all.slice(0, 
       :key="i"
       type="button"
       class="as-link mono"
-      @click="
-        exhibit.reveal(
-          one.record,
-          exhibits.filter(({ record }) => record === one.record).map(({ from, to }) => ({ from, to, absent: false })),
-        )
-      "
+      @click="exhibit.revealLines(exhibits.filter(({ record }) => record === one.record))"
     >
       {{ one.device }}&#8239;:&#8239;{{ one.from }}<template v-if="one.to > one.from">–{{ one.to }}</template>
     </button>

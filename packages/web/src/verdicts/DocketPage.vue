@@ -1,7 +1,6 @@
 <script setup lang="ts">
 import { type DocketItemView, exportDocket, getDocket, setGuests } from '@jurybox/api/docket'
 import { computed, ref, watch } from 'vue'
-import { useRoute, useRouter } from 'vue-router'
 import { addressOf, call } from '../api/client.ts'
 import { t } from '../messages/index.ts'
 import DataTable from '../shared/DataTable.vue'
@@ -12,14 +11,14 @@ import ReadingNote from '../shared/ReadingNote.vue'
 import SeverityNotches from '../shared/SeverityNotches.vue'
 import VerdictMark from '../shared/VerdictMark.vue'
 import type { Column } from '../shared/columns.ts'
+import { useAddress } from '../shared/address.ts'
 import { useQuery } from '../shared/query.ts'
 import { firstOf } from '../shared/words.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
 /** The open findings in the order in which to deal with them, by rule, with the formula that orders them. */
 const engagement = useEngagement()
-const route = useRoute()
-const router = useRouter()
+const { text, ask } = useAddress()
 const asked = computed(() => (engagement.b ? { query: { snapshot: engagement.b.id } } : null))
 const { data: view, problem, reading, stop, attempt } = useQuery(getDocket, () => asked.value, { afresh: true })
 const EXPOSURES: Readonly<Record<DocketItemView['exposure'], string>> = {
@@ -29,7 +28,7 @@ const EXPOSURES: Readonly<Record<DocketItemView['exposure'], string>> = {
   unknown: t('verdicts.reachNotComputed'),
   inside: t('verdicts.reachedFromInside'),
 }
-const person = computed(() => (typeof route.query['owner'] === 'string' ? route.query['owner'] : null))
+const person = computed(() => text('owner'))
 const owners = computed(() =>
   [
     ...new Set(
@@ -123,7 +122,7 @@ async function state(): Promise<void> {
             :label="$t('verdicts.owner')"
             hide-details
             class="owner"
-            @update:model-value="router.push({ query: { ...route.query, owner: $event ?? undefined } })"
+            @update:model-value="ask({ owner: $event })"
           />
           <p class="quiet formula">{{ view.formula }}</p>
         </div>
