@@ -1,4 +1,5 @@
 import { createHash } from 'node:crypto'
+import { writeFileSync } from 'node:fs'
 import { expect } from 'chai'
 import { fittingSchema } from '@jurybox/core/benchmarks'
 import { zipSync } from 'fflate'
@@ -1115,22 +1116,43 @@ describe('the server', function () {
     })
 
     it('that was cut at its end, or emptied, shows by its head, which lies outside the database', async () => {
-      const { activity, database } = world.server.services
-      await activity.add({ userId: null, engagementId: null, action: 'the last', detail: {} })
-      const [last] = await database.getRepository(Activities).find({ order: { id: 'DESC' }, take: 1 })
+      const { activity } = world.server.services
+      const entry = { userId: null, engagementId: null, action: 'the last', detail: {} }
+      await activity.add(entry)
+      // What the server does by itself must not write while the table is tampered with.
+      const add = activity.add.bind(activity)
+      let release = (): void => undefined
+      const held = new Promise<void>((resolve) => (release = resolve))
+      activity.add = (deed) => held.then(() => add(deed))
+      const head = activity.anchor.read()
       await world.asOwner(async (owner) => {
         await owner.query('CREATE TABLE kept AS SELECT * FROM activity')
         await owner.query('DROP TRIGGER activity_no_delete')
-        await owner.query('DELETE FROM activity WHERE id = ?', [last?.id])
-        expect(await activity.firstBreak()).to.equal(last?.id)
+        await owner.query('DELETE FROM activity WHERE id = ?', [head.id])
+        expect(await activity.firstBreak()).to.equal(head.id)
+
+        await add({ ...entry, action: 'after the cut' })
+        const after = activity.anchor.read()
+        expect(await activity.firstBreak(), 'an entry after the cut does not hide it').to.equal(after.id)
+
         await owner.query('TRUNCATE TABLE activity')
-        expect(await activity.firstBreak()).to.equal(last?.id)
+        await owner.query('INSERT INTO activity SELECT * FROM kept')
+        writeFileSync(activity.anchor.file, 'forged')
+        expect(await activity.firstBreak()).to.equal(head.id)
+        await add({ ...entry, action: 'after a forged head' })
+        expect(await activity.firstBreak(), 'nor does one after the head was forged').to.equal(head.id + 1)
+
+        await owner.query('TRUNCATE TABLE activity')
+        activity.anchor.write(head)
+        expect(await activity.firstBreak()).to.equal(head.id)
         await owner.query('INSERT INTO activity SELECT * FROM kept')
         await owner.query('DROP TABLE kept')
         await owner.query(
           "CREATE TRIGGER activity_no_delete BEFORE DELETE ON activity FOR EACH ROW SIGNAL SQLSTATE '45000' SET MESSAGE_TEXT = 'the activity log is append-only'",
         )
       })
+      release()
+      activity.add = add
       expect(await activity.firstBreak()).to.equal(null)
     })
   })

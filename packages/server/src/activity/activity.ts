@@ -26,6 +26,7 @@ export interface NewActivity {
 }
 
 const FIRST = '0'.repeat(64)
+const UNREADABLE = sha256('the head of the audit log could not be read')
 
 function hashOf(entry: Omit<ActivityEntry, 'id' | 'hash'>): string {
   return sha256(
@@ -72,24 +73,34 @@ export class ActivityLog {
       engagementId: deed.engagementId,
       action: deed.action,
       detail: JSON.stringify(deed.detail),
-      previous: last?.hash ?? FIRST,
+      previous: (await this.#lost()) ?? last?.hash ?? FIRST,
     }
     const hash = hashOf(entry)
     const { identifiers } = await entries.insert({ ...entry, hash })
     this.anchor.write({ id: Number(identifiers[0]?.['id']), hash })
   }
 
+  /** What the next entry follows where the head was cut off or forged, so that the gap shows for ever; else null. */
+  async #lost(): Promise<string | null> {
+    if (!this.anchor.isThere) return null
+    const head = this.anchor.readOrNull()
+    if (head === null) return UNREADABLE
+    return (await this.database.getRepository(Activities).existsBy(head)) ? null : head.hash
+  }
+
   /** Id of the first entry that is missing or does not follow from the one before it; null where the chain is whole. */
   async firstBreak(): Promise<number | null> {
-    const head = this.anchor.isThere ? this.anchor.read() : null
-    let isHeadMet = false
+    const head = this.anchor.isThere ? this.anchor.readOrNull() : null
+    let isHeadMet = !this.anchor.isThere
     let previous = FIRST
+    let last: number | null = null
     for (const entry of await this.database.getRepository(Activities).find({ order: { id: 'ASC' } })) {
       if (entry.previous !== previous || entry.hash !== hashOf(entry)) return entry.id
       previous = entry.hash
+      last = entry.id
       if (entry.id === head?.id && entry.hash === head.hash) isHeadMet = true
     }
-    return isHeadMet || head === null ? null : head.id
+    return isHeadMet ? null : (head?.id ?? last)
   }
 
   /** Entries of an engagement, or with null of the installation, the newest first where nothing else is asked for. */

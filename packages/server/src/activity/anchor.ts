@@ -30,6 +30,15 @@ export class LogAnchor {
     return headSchema.parse(JSON.parse(this.vault.unseal(readFileSync(this.file), PLACE).toString()))
   }
 
+  /** Null where the file was changed by anyone else. */
+  readOrNull(): LogHead | null {
+    try {
+      return this.read()
+    } catch {
+      return null
+    }
+  }
+
   write({ id, hash }: LogHead): void {
     writeFileSync(`${this.file}.next`, this.vault.seal(Buffer.from(JSON.stringify({ id, hash })), PLACE), {
       mode: 0o600,

@@ -107,7 +107,7 @@ const remove = (row: Row): Promise<void> =>
           <v-btn
             size="small"
             variant="text"
-            :aria-label="$t('estate.editModelName', { name: row.objectId })"
+            :aria-label="$t(row.name ? 'estate.editModelName' : 'estate.setModelName', { name: row.objectId })"
             @click="edit(row)"
             >{{ row.name ? $t('common.edit') : $t('estate.setName') }}</v-btn
           >

@@ -6,7 +6,7 @@ import type { Outcome } from '@jurybox/api/outcomes'
 import type { TrialView } from '@jurybox/api/rules'
 import { computed, ref, watch } from 'vue'
 import VerdictMark from '../shared/VerdictMark.vue'
-import { OUTCOMES } from '../shared/outcomes.ts'
+import { OUTCOMES, OUTCOME_TITLES } from '../shared/outcomes.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useExhibit } from '../stores/exhibit.ts'
 import { useRuleBench } from '../stores/rule-bench.ts'
@@ -158,7 +158,9 @@ const columns = computed((): Column<Tried['devices'][number]>[] => [
                 type="button"
                 class="count"
                 :aria-pressed="only === outcome"
-                :aria-label="$t('rules.showOnly', { outcome })"
+                :aria-label="
+                  $t('rules.showOnly', { count: countOf(rule.devices, outcome), outcome: OUTCOME_TITLES[outcome] })
+                "
                 @click="only = only === outcome ? null : outcome"
               >
                 {{ countOf(rule.devices, outcome) }}

@@ -174,7 +174,7 @@ const columns: Column<(typeof records.value)[number]>[] = [
             v-if="record.unread > 0"
             type="button"
             class="as-link"
-            :aria-label="$t('snapshots.showUnparsedLinesOf', { lines: record.unread, path: record.path })"
+            :aria-label="$t('snapshots.showUnparsedLinesOf', { lines: grouped(record.unread), path: record.path })"
             @click="opened = record.path"
           >
             {{ grouped(record.unread) }}
