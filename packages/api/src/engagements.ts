@@ -39,6 +39,7 @@ export const snapshotTick = z.strictObject({
   takenAt: z.string(),
   createdAt: z.string(),
   refused: z.number(),
+  tags: z.array(z.string()),
 })
 export type SnapshotTick = z.infer<typeof snapshotTick>
 

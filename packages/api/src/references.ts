@@ -99,11 +99,20 @@ export const derivedView = z.strictObject({
       values: z.array(z.strictObject({ value: z.string(), samples: z.array(z.string()) })),
     }),
   ),
+  /** What is in common of the state; `that` is null where no value is that of most. */
+  state: z.array(
+    z.strictObject({
+      title: z.string(),
+      that: z.string().nullable(),
+      values: z.array(z.strictObject({ value: z.string(), samples: z.array(z.string()) })),
+      unknown: z.array(z.string()),
+    }),
+  ),
   outliers: z.array(
     z.strictObject({
       name: z.string(),
       deviations: z.array(
-        z.strictObject({ kind: z.enum(['missing', 'extra']), block: z.array(z.string()), text: z.string() }),
+        z.strictObject({ kind: z.enum(['missing', 'extra', 'state']), block: z.array(z.string()), text: z.string() }),
       ),
     }),
   ),

@@ -118,7 +118,7 @@ function featureOf(text: string | undefined): Feature {
   return found
 }
 
-function derivedText({ samples, parts, values, outliers }: Derived, { title, dialect }: Reference): string {
+function derivedText({ samples, parts, values, state, outliers }: Derived, { title, dialect }: Reference): string {
   return [
     `${title} (${dialect}), from ${samples}`,
     ...parts.flatMap(({ block, lines }) => [
@@ -127,12 +127,10 @@ function derivedText({ samples, parts, values, outliers }: Derived, { title, dia
         ({ line, kind }) => `${'  '.repeat(block.length + 1)}${line}${kind === 'required' ? '' : ` [${kind}]`}`,
       ),
     ]),
-    ...values.flatMap(({ name, values: spread }) => [
-      `value ${name}`,
-      ...spread.map(
-        ({ value, samples: having }) =>
-          `  ${value}: ${having.length} (${having.slice(0, 5).join(', ')}${having.length > 5 ? ', …' : ''})`,
-      ),
+    ...values.flatMap(({ name, values: spread }) => [`value ${name}`, ...spreadText(spread)]),
+    ...state.flatMap(({ title: fact, that, values: spread, unknown }) => [
+      `state ${fact}${that === null && spread.length > 1 ? ' [differs]' : ''}`,
+      ...spreadText([...spread, ...(unknown.length > 0 ? [{ value: 'not known', samples: unknown }] : [])]),
     ]),
     ...outliers.flatMap(({ name, deviations }) => [
       `outlier ${name}`,
@@ -140,6 +138,13 @@ function derivedText({ samples, parts, values, outliers }: Derived, { title, dia
     ]),
     '',
   ].join('\n')
+}
+
+function spreadText(spread: Derived['values'][number]['values']): string[] {
+  return spread.map(
+    ({ value, samples }) =>
+      `  ${value}: ${samples.length} (${samples.slice(0, 5).join(', ')}${samples.length > 5 ? ', …' : ''})`,
+  )
 }
 
 interface Held {

@@ -32,6 +32,32 @@ describe('features', () => {
         expect(() => deriveReference([{ name: 'empty', analysis: empty }], feature, dialect)).not.to.throw()
       })
 
+  it('what is compared of the state has a value on every device of which it is known', () => {
+    const outputs: Readonly<Record<string, string>> = {
+      'state/routes':
+        'Codes: C - connected, S - static\n\nGateway of last resort is 10.40.99.1 to network 0.0.0.0\n\n' +
+        'S*    0.0.0.0/0 [1/0] via 10.40.99.1\nC     10.40.99.0/24 is directly connected, Vlan99',
+      'state/ntp': 'Clock is synchronized, stratum 3, reference is 10.40.0.11',
+    }
+    const own = new DeviceAnalysis(
+      dialectById('indented') as Dialect,
+      [
+        { id: 'config', kind: 'config', tree: readRecord('hostname a', 'indented'), takenAt: null },
+        ...Object.entries(outputs).map(([kind, text]) => ({ id: kind, kind, tree: null, text, takenAt: null })),
+      ],
+      () => '*',
+    )
+    const valuesOf = (id: string): unknown =>
+      deriveReference(
+        [{ name: 'a', analysis: own }],
+        features().find((one) => one.id === id) as never,
+        'indented',
+      )?.derived.state.map(({ values }) => values.map(({ value }) => value).join())
+    expect(valuesOf('default-route')).to.deep.equal(['["static"]', '[1]', '[["10.40.99.1"]]'])
+    expect(valuesOf('ntp')).to.deep.equal(['true', '[]'])
+    expect(valuesOf('redundancy'), 'not captured').to.deep.equal(['', ''])
+  })
+
   it('access ports: the common lines of the ports, and the port that lacks one', () => {
     const feature = features().find(({ id }) => id === 'access-ports')
     if (!feature) throw new Error('the feature is not there')

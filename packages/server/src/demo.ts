@@ -15,6 +15,8 @@ import { Engagements, Memberships } from './engagements/entity.ts'
 import { Fittings } from './benchmarks/entity.ts'
 import { DeviceConnections } from './collect/entity.ts'
 import { Users, type User } from './auth/entity.ts'
+import type { SnapshotRow } from './snapshots/entity.ts'
+import { ChangeWindows } from './windows/entity.ts'
 import type { Services } from './services.ts'
 
 const valueSchema = z.union([z.string(), z.number(), z.array(z.string())])
@@ -33,6 +35,29 @@ const scenarioSchema = z.strictObject({
     .array(
       z.strictObject({ title: z.string(), kind: z.enum(['filter', 'search']), text: z.string(), counted: z.boolean() }),
     )
+    .default([]),
+  /** Places of guests, as traffic names them. */
+  guests: z.array(z.string()).default([]),
+  /** Reference configurations beside this file. */
+  references: z.string().nullable().default(null),
+  /** Windows that are over, and the snapshots that were taken before and after, by title. */
+  windows: z
+    .array(
+      z.strictObject({
+        title: z.string(),
+        reason: z.string(),
+        beginsAt: z.iso.datetime(),
+        endsAt: z.iso.datetime(),
+        devices: z.array(z.string()).min(1),
+        checks: z.string().nullable(),
+        before: z.string(),
+        after: z.string(),
+      }),
+    )
+    .default([]),
+  /** Snapshots whose configurations somebody approved, by title. */
+  approvedStates: z
+    .array(z.strictObject({ snapshot: z.string(), reason: z.string(), at: z.iso.datetime() }))
     .default([]),
   approvals: z.array(approvalSchema).default([]),
   exceptions: z.array(exceptionSchema).default([]),
@@ -114,7 +139,49 @@ export async function loadDemo(services: Services, scenarioFolder: string): Prom
     const job = await services.audits.start(engagement.id, lead.id, snapshot, choices)
     await finished(services, job.id, engagement.id)
   }
+  await addChanges(services, scenario, scenarioFolder, engagement.id, lead)
   return scenario
+}
+
+/** What was agreed and approved of changes before the demo begins. */
+async function addChanges(
+  services: Services,
+  { guests, references, windows, approvedStates }: z.infer<typeof scenarioSchema>,
+  folder: string,
+  engagementId: number,
+  lead: User,
+): Promise<void> {
+  const { changes, database, snapshots } = services
+  await database.getRepository(Engagements).update({ id: engagementId }, { guests })
+  if (references !== null)
+    await changes.save(engagementId, 'references', readFileSync(join(folder, references), 'utf8'), lead)
+  const all = await snapshots.list(engagementId)
+  const titled = (title: string): SnapshotRow => {
+    const found = all.find((snapshot) => snapshot.title === title)
+    if (!found) throw new Error(`The scenario has no snapshot "${title}".`)
+    return found
+  }
+  for (const { snapshot, reason, at } of approvedStates) {
+    const ids = (await services.estate.devices(titled(snapshot))).map(({ id }) => id)
+    await changes.approve(titled(snapshot), ids, reason, lead, new Date(at))
+  }
+  for (const { before, after, beginsAt, endsAt, ...plan } of windows)
+    await database
+      .getRepository(ChangeWindows)
+      .insert({
+        ...plan,
+        engagementId,
+        state: 'closed',
+        beginsAt: new Date(beginsAt),
+        endsAt: new Date(endsAt),
+        beforeId: titled(before).id,
+        afterId: titled(after).id,
+        problem: '',
+        createdBy: lead.id,
+        createdByName: lead.fullName,
+        createdAt: new Date(beginsAt),
+        changedAt: new Date(endsAt),
+      })
 }
 
 /** Goes to the desk of the demo network. */

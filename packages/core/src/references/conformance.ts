@@ -1,14 +1,12 @@
 import type { DeviceAnalysis } from '../analysis/index.ts'
 import { joinedLines, type CitedLines } from '../compare/index.ts'
 import { lastLineOf } from '../syntax/index.ts'
-import { KINDS_OF_STATE } from '../state/index.ts'
 import { maskCommands, planFor } from '../remediation/index.ts'
 import {
   CompiledTemplate,
   OpaqueLines,
   compileExpression,
   compileScope,
-  fieldsIn,
   type ConformingLine,
   type DeviceContext,
   type Edit,
@@ -19,6 +17,7 @@ import {
 } from '../rules/index.ts'
 import { readBeside } from '../syntax/index.ts'
 import { referencesFileSchema, type Reference } from './schema.ts'
+import { stateAnswer, type StateAnswer } from './state.ts'
 
 /** One line of the answer. */
 export interface ReferenceLine {
@@ -37,13 +36,6 @@ export interface EffectiveValue {
   readonly from: 'reference' | 'label' | 'model' | 'override'
   /** Of an override: its title, and by whom. */
   readonly override: { readonly title: string; readonly by: string } | null
-}
-
-export interface StateAnswer {
-  readonly title: string
-  readonly outcome: 'met' | 'violated' | 'undecided'
-  /** Why it is undecided: an output that was not captured, or what the expression says. */
-  readonly reason: { readonly code: 'not-captured' | 'no-answer'; readonly what: string } | null
 }
 
 /** What a device has and lacks of a reference. */
@@ -207,29 +199,4 @@ function editsFor(lines: readonly ConformingLine[], opaque: OpaqueLines): Edit[]
     edit[state === 'missing' ? 'add' : 'remove'].push(opaque.reveal(text))
   }
   return [...byBlock.values()]
-}
-
-function stateAnswer(
-  { title, that }: Reference['state'][number],
-  names: Readonly<Record<string, unknown>>,
-  device: DeviceAnalysis,
-): StateAnswer {
-  const parts = fieldsIn(that).flatMap((field) => (field.startsWith('state.') ? [field.split('.')[1] ?? ''] : []))
-  const recognised = new Set(device.state.records.flatMap(({ record, form }) => (form === null ? [] : [record])))
-  for (const part of new Set(parts)) {
-    const kinds = KINDS_OF_STATE[part] ?? []
-    const isThere = device.records.some(
-      ({ id, kind }) => recognised.has(id) && kinds.includes(kind.slice('state/'.length)),
-    )
-    if (kinds.length > 0 && !isThere)
-      return { title, outcome: 'undecided', reason: { code: 'not-captured', what: kinds.join(', ') } }
-  }
-  try {
-    const value = compileExpression(that).evaluate(names)
-    if (typeof value === 'boolean') return { title, outcome: value ? 'met' : 'violated', reason: null }
-    return { title, outcome: 'undecided', reason: { code: 'no-answer', what: 'neither true nor false' } }
-  } catch (error) {
-    const [what = ''] = (error instanceof Error ? error.message : String(error)).split('\n')
-    return { title, outcome: 'undecided', reason: { code: 'no-answer', what } }
-  }
 }

@@ -8,6 +8,7 @@ import type { OpaqueLines } from '../rules/index.ts'
 import { grouped } from '../syntax/grouped.ts'
 import { lastLineOf, type Scope, type Statement, type Syntax } from '../syntax/index.ts'
 import type { Template, TemplatePart } from '../rules/index.ts'
+import type { DerivedState } from './state.ts'
 
 /** One configuration, or one block of it, that takes part. */
 export interface Sample {
@@ -35,7 +36,8 @@ export interface ValueSpread {
 }
 
 export interface Deviation {
-  readonly kind: 'missing' | 'extra'
+  /** `state`: the text says what is otherwise, and how. */
+  readonly kind: 'missing' | 'extra' | 'state'
   readonly block: readonly string[]
   readonly text: string
   readonly lines: readonly CitedLines[]
@@ -51,6 +53,7 @@ export interface Derived {
   readonly samples: number
   readonly parts: Template['parts']
   readonly values: readonly ValueSpread[]
+  readonly state: readonly DerivedState[]
   /** Those that depart most first. */
   readonly outliers: readonly Outlier[]
 }
@@ -74,12 +77,18 @@ interface Shape {
 }
 
 /** Derives the common part of some samples of one dialect. */
-export function derived(samples: readonly Sample[], dialect: Syntax, options: DeriveOptions): Derived {
+export function derived(
+  samples: readonly Sample[],
+  dialect: Syntax,
+  options: DeriveOptions,
+  state: readonly DerivedState[] = [],
+): Derived {
   const lines = samples.flatMap((sample) => linesOf(sample, dialect, options.covers))
   const enough = Math.max(1, Math.ceil(samples.length * options.share))
   const deriving = new Deriving(samples, enough)
   for (const own of grouped(lines, ({ block }) => block.join('\n')).values()) deriving.block(own)
-  return deriving.result()
+  for (const one of state) deriving.fact(one)
+  return deriving.result(state)
 }
 
 interface CommonLine {
@@ -189,11 +198,19 @@ class Deriving {
     else this.#deviations.set(sample, [deviation])
   }
 
-  result(): Derived {
+  fact({ title, that, values: [, ...others] }: DerivedState): void {
+    if (that === null) return
+    for (const { value, samples } of others)
+      for (const name of samples)
+        this.#deviate(name, { kind: 'state', block: [], text: `${title}: ${value}`, lines: [] })
+  }
+
+  result(state: readonly DerivedState[]): Derived {
     return {
       samples: this.samples.length,
       parts: this.#parts.sort((x, y) => x.block.length - y.block.length),
       values: this.#spreads,
+      state,
       outliers: [...this.#deviations]
         .map(([name, deviations]) => ({ name, deviations }))
         .sort((x, y) => y.deviations.length - x.deviations.length || (x.name < y.name ? -1 : 1)),

@@ -3,6 +3,7 @@ import { compilePattern, matchPattern } from '../model/index.ts'
 import { OpaqueLines, compileExpression } from '../rules/index.ts'
 import { readBeside, type Scope, type Statement } from '../syntax/index.ts'
 import { derived, type Derived, type Sample } from './derive.ts'
+import { derivedState } from './state.ts'
 import { featuresFileSchema, type Feature, type Reference } from './schema.ts'
 
 /** Reads `features.yaml`. @throws CompanionFileError */
@@ -45,7 +46,8 @@ export function deriveReference(
       (pattern) =>
         statement.negated === pattern.negated && matchPattern(pattern, opaque.wordsOf(statement, scope)) !== null,
     )
-  const found = derived(samples, first.analysis.dialect, { share, covers: isCovered })
+  const state = feature.state.map((fact) => derivedState(fact, own, share))
+  const found = derived(samples, first.analysis.dialect, { share, covers: isCovered }, state)
   return { derived: found, reference: referenceOf(found, feature, dialect) }
 }
 
@@ -74,7 +76,7 @@ function isTrue(evaluate: () => unknown): boolean {
 }
 
 /** What was derived, as a reference that can be edited: values that differ stand for anything until they are set. */
-function referenceOf({ parts }: Derived, feature: Feature, dialect: string): Reference {
+function referenceOf({ parts, state }: Derived, feature: Feature, dialect: string): Reference {
   const covers = feature.statements[dialect] ?? []
   return {
     id: `${feature.id}-${dialect}`,
@@ -89,7 +91,7 @@ function referenceOf({ parts }: Derived, feature: Feature, dialect: string): Ref
         ? { ...part, covers: part.block.length === 0 ? [...covers] : part.covers }
         : { ...part, each: feature.each, block: ['interface <interface>', ...part.block] },
     ),
-    state: [],
+    state: state.flatMap(({ title, that }) => (that === null ? [] : [{ title, that }])),
     examples: [],
   }
 }

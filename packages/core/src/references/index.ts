@@ -5,7 +5,6 @@ export {
   type EffectiveValue,
   type ReferenceAnswer,
   type ReferenceLine,
-  type StateAnswer,
 } from './conformance.ts'
 export {
   derived,
@@ -18,6 +17,7 @@ export {
 } from './derive.ts'
 export { exampleFaults } from './examples.ts'
 export { deriveReference, featuresOf, readFeatures, type DeriveDevice } from './features.ts'
+export { derivedState, type DerivedState, type StateAnswer, type StateFact } from './state.ts'
 export {
   featureSchema,
   featuresFileSchema,

@@ -59,7 +59,10 @@ export const featureSchema = z.strictObject({
   title: z.string().min(1).max(60),
   /** CEL over `interface`: the feature is of the interfaces of which it is true. */
   each: expression.optional(),
-  statements: z.record(z.string(), z.array(pattern).min(1)),
+  /** Empty where the feature is one of the state alone. */
+  statements: z.record(z.string(), z.array(pattern)),
+  /** What is compared between devices of their state. */
+  state: z.array(z.strictObject({ title: z.string().min(1).max(80), value: expression })).default([]),
 })
 export type Feature = z.infer<typeof featureSchema>
 export const featuresFileSchema = z.strictObject({ features: z.array(featureSchema) })

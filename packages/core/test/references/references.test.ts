@@ -240,9 +240,17 @@ describe('references', () => {
     expect(outcome(up)).to.deep.equal({
       title: 'S',
       outcome: 'undecided',
-      reason: { code: 'not-captured', what: 'ospf, bgp' },
+      reason: { code: 'not-captured', what: 'bgp' },
     })
     expect(outcome('system.hostname')).to.deep.include({ outcome: 'undecided' })
+    const ospf =
+      'Neighbor ID     Pri   State           Dead Time   Address         Interface\n' +
+      '10.255.0.1        1   FULL/DR         00:00:35    10.40.99.1      Vlan99'
+    expect(outcome(up, { 'state/ospf': ospf }), 'OSPF says nothing of BGP').to.deep.equal({
+      title: 'S',
+      outcome: 'undecided',
+      reason: { code: 'not-captured', what: 'bgp' },
+    })
   })
 
   it('its commands put in what is missing, and their rollback takes it out again', () => {
@@ -308,6 +316,7 @@ const FEATURE: Feature = {
   id: 'ntp',
   title: 'NTP',
   statements: { indented: ['ntp ...', 'no ntp ...', 'clock timezone ...'] },
+  state: [],
 }
 
 describe('what devices have in common', () => {
@@ -379,13 +388,84 @@ describe('what devices have in common', () => {
           analysis: device([1, 2, 3, 4].map((n) => port(n)).join('\n') + '\n' + port(5, '\n lldp transmit')),
         },
       ],
-      { id: 'p', title: 'P', each: 'interface.switching.mode == "access"', statements: { indented: ['* ...'] } },
+      {
+        id: 'p',
+        title: 'P',
+        each: 'interface.switching.mode == "access"',
+        statements: { indented: ['* ...'] },
+        state: [],
+      },
       'indented',
     )
     expect(ports?.derived.samples).to.equal(10)
     expect(ports?.derived.outliers.map(({ name }) => name)).to.deep.equal(['b GigabitEthernet0/5'])
     expect(ports?.reference.parts[0]?.block).to.deep.equal(['interface <interface>'])
   })
+  describe('of the state', () => {
+    const sessions = (...rows: readonly (readonly [string, string])[]): string =>
+      [
+        'Neighbor        V    AS MsgRcvd MsgSent   TblVer  InQ OutQ Up/Down  State/PfxRcd',
+        ...rows.map(
+          ([address, state]) => `${address.padEnd(15)} 4 65002     100     100        1    0    0 01:00:00 ${state}`,
+        ),
+      ].join('\n')
+    const feature: Feature = {
+      id: 'bgp',
+      title: 'BGP',
+      statements: { indented: [] },
+      state: [
+        { title: 'Sessions', value: 'state.adjacencies.filter(a, a.protocol == "bgp" && a.up).map(a, a.neighbour)' },
+        { title: 'Peers', value: 'size(state.adjacencies.filter(a, a.protocol == "bgp"))' },
+        { title: 'Name', value: 'system.hostname' },
+      ],
+    }
+    const both = sessions(['192.0.2.1', '5'], ['192.0.2.2', '7'])
+    const outputs: Record<string, string | null> = {
+      a: both,
+      b: both,
+      'other-order': sessions(['192.0.2.2', '7'], ['192.0.2.1', '5']),
+      c: both,
+      d: sessions(['192.0.2.1', '5'], ['192.0.2.2', 'Idle']),
+      e: null,
+    }
+    const own = Object.entries(outputs).map(([name, bgp]) => ({
+      name,
+      analysis: device(`hostname ${name}`, bgp === null ? {} : { 'state/bgp': bgp }),
+    }))
+    const result = deriveReference(own, feature, 'indented')
+    const held = (name: string): ReferenceAnswer | undefined => {
+      const analysis = own.find((one) => one.name === name)?.analysis
+      return result && analysis
+        ? new CompiledReference(result.reference).answer(analysis, { name, labels: {} })
+        : undefined
+    }
+
+    it('what most have becomes an expectation, in whichever order they say it', () => {
+      expect(result?.derived.state.map(({ title, that }) => [title, that !== null])).to.deep.equal([
+        ['Sessions', true],
+        ['Peers', true],
+        ['Name', false],
+      ])
+      expect(result?.derived.outliers).to.deep.equal([
+        { name: 'd', deviations: [{ kind: 'state', block: [], text: 'Sessions: ["192.0.2.1"]', lines: [] }] },
+      ])
+    })
+    it('who has not said it is named, and takes no part', () => {
+      expect(result?.derived.state.map(({ unknown }) => unknown)).to.deep.equal([['e'], ['e'], []])
+    })
+    it('those that are as most conform to the reference; the others depart, or are undecided', () => {
+      const outcomes = Object.keys(outputs).map((name) => [name, held(name)?.outcome])
+      expect(outcomes).to.deep.equal([
+        ['a', 'conforms'],
+        ['b', 'conforms'],
+        ['other-order', 'conforms'],
+        ['c', 'conforms'],
+        ['d', 'departs'],
+        ['e', 'undecided'],
+      ])
+    })
+  })
+
   it('an estate of another dialect has nothing in common', () => {
     expect(deriveReference(devices, FEATURE, 'setlines')).to.equal(null)
   })

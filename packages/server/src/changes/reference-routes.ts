@@ -112,6 +112,7 @@ export const referenceRoutes = [
         samples: found.derived.samples,
         reference: found.reference,
         values: found.derived.values,
+        state: found.derived.state,
         outliers: found.derived.outliers.map(({ name, deviations }) => ({
           name,
           deviations: deviations.map(({ kind, block, text }) => ({ kind, block, text })),

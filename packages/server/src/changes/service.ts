@@ -146,7 +146,13 @@ export class ChangeService {
   }
 
   /** Approves the configurations of devices as they are in a snapshot; how many of them the snapshot has. */
-  async approve(snapshot: SnapshotRow, ids: readonly number[], reason: string, user: User): Promise<EstateDevice[]> {
+  async approve(
+    snapshot: SnapshotRow,
+    ids: readonly number[],
+    reason: string,
+    user: User,
+    at = new Date(),
+  ): Promise<EstateDevice[]> {
     const devices = (await this.services.estate.devices(snapshot)).filter(({ id }) => ids.includes(id))
     if (devices.length > 0)
       await this.services.database
@@ -160,7 +166,7 @@ export class ChangeService {
             reason,
             approvedBy: user.id,
             approvedByName: user.fullName,
-            approvedAt: new Date(),
+            approvedAt: at,
           })),
         )
     return devices

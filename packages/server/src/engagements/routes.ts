@@ -80,6 +80,7 @@ export const engagementRoutes = [
   }),
   route(getChronicle, async ({ services, engagementId }) => {
     const snapshots = await services.snapshots.list(engagementId)
+    const tags = await services.archive.tagsOf(engagementId)
     const audits = await services.database.getRepository(Audits).find({ where: { engagementId }, order: { id: 'ASC' } })
     return {
       snapshots: snapshots.map((snapshot) => ({
@@ -88,6 +89,7 @@ export const engagementRoutes = [
         takenAt: snapshot.takenAt.toISOString(),
         createdAt: snapshot.createdAt.toISOString(),
         refused: snapshot.refused.length,
+        tags: tags.get(snapshot.id) ?? [],
       })),
       audits: await Promise.all(
         audits.map(async (audit) => ({

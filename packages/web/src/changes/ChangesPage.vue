@@ -192,7 +192,6 @@ async function approve(): Promise<void> {
         <DataTable
           v-model:selected="selected"
           class="panel"
-          name="changes"
           :label="$t('frame.changes')"
           :rows="rows"
           :columns="columns"

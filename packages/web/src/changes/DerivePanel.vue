@@ -34,7 +34,11 @@ const asked = computed(() =>
     : null,
 )
 const { data: derived, problem, loading } = useQuery(deriveReferences, () => asked.value, { afresh: true })
-const KINDS = { missing: t('changes.lineMissing'), extra: t('changes.lineExtra') } as const
+const KINDS = {
+  missing: t('changes.lineMissing'),
+  extra: t('changes.lineExtra'),
+  state: t('changes.stateOtherwise'),
+} as const
 async function keep(): Promise<void> {
   const reference = derived.value?.reference
   if (reference && (await props.save(() => call(saveReference, { body: reference })))) emit('saved')
@@ -71,6 +75,26 @@ async function keep(): Promise<void> {
           <p v-for="(line, n) in part.lines" :key="n" class="mono" :class="{ quiet: line.kind === 'optional' }">
             {{ line.line }}<span v-if="line.kind === 'optional'">{{ ' ' }}({{ $t('changes.optional') }})</span>
           </p>
+        </template>
+        <template v-if="derived.state.length > 0">
+          <h3>{{ $t('changes.stateInCommon') }}</h3>
+          <details v-for="one in derived.state" :key="one.title">
+            <summary>
+              {{ one.title }}:
+              <code v-if="one.that !== null">{{ one.values[0]?.value }}</code>
+              <span v-else class="quiet">{{
+                one.values.length > 1
+                  ? $t('changes.stateDiffers', { count: one.values.length })
+                  : $t('changes.stateOfFew', { count: one.unknown.length })
+              }}</span>
+            </summary>
+            <p v-for="value in one.values" :key="value.value">
+              <code>{{ value.value }}</code> <span class="quiet">{{ firstOf(value.samples, 5) }}</span>
+            </p>
+            <p v-if="one.unknown.length > 0" class="quiet">
+              {{ $t('changes.stateUnknownOf', { devices: firstOf(one.unknown, 5) }) }}
+            </p>
+          </details>
         </template>
       </div>
       <div>

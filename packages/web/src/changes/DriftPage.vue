@@ -70,7 +70,6 @@ function open({ kind, name, baseline }: DriftRow): void {
       <DataTable
         v-if="view.rows.length > 0"
         class="panel"
-        name="drift"
         :label="$t('changes.drift')"
         :rows="view.rows"
         :columns="columns"

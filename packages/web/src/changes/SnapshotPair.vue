@@ -9,7 +9,11 @@ const engagement = useEngagement()
 const items = computed(() =>
   engagement.snapshots
     .toReversed()
-    .map(({ id, title, takenAt }) => ({ value: id, title, subtitle: absoluteTime(takenAt) })),
+    .map(({ id, title, takenAt, tags }) => ({
+      value: id,
+      title,
+      subtitle: [absoluteTime(takenAt), ...tags].join(' · '),
+    })),
 )
 const itemProps = ({ subtitle }: { subtitle: string }) => ({ subtitle })
 function swap(): void {

@@ -49,6 +49,8 @@ const {
 const { problem: refused, attempt } = useAttempt()
 const problem = computed(() => refused.value || unlisted.value || unread.value)
 const load = () => Promise.all([loadList(), loadView()])
+/** Where snapshots are chosen their tags stand, too. */
+const afterTagging = () => Promise.all([load(), engagement.refresh()])
 
 /** The next step is where the focus goes when a snapshot is frozen. */
 const onward = ref<{ $el: HTMLElement } | null>(null)
@@ -172,7 +174,7 @@ const recordColumns: Column<HeldRecord>[] = [
             :aria-pressed="row.id === engagement.b?.id"
             @click="engagement.chosenB = row.id"
           >
-            {{ row.title }}</button><TagsCell :snapshot="row" :known="knownTags" @changed="load" />
+            {{ row.title }}</button><TagsCell :snapshot="row" :known="knownTags" @changed="afterTagging" />
         </template>
         <template #captured="{ row }"><AgeText :at="row.takenAt" /></template>
         <template #delete="{ row }">

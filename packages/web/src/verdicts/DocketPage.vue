@@ -128,7 +128,6 @@ async function state(): Promise<void> {
         </div>
         <DataTable
           class="panel"
-          name="docket"
           :label="$t('verdicts.docket')"
           :rows="items"
           :columns="columns"

@@ -46,6 +46,7 @@ describe('changes', () => {
       takenAt: `2026-11-0${id}T10:00:00Z`,
       createdAt: `2026-11-0${id}T10:00:00Z`,
       refused: 0,
+      tags: [],
     }))
     await settled()
     return wrapper
@@ -134,6 +135,7 @@ describe('changes of a device', () => {
       takenAt: `2026-11-0${id}T10:00:00Z`,
       createdAt: '',
       refused: 0,
+      tags: [],
     }))
     await settled()
     const text = wrapper.text()

@@ -109,7 +109,7 @@ describe('the docket', () => {
     await asLead()
     const { useEngagement } = await import('../../src/stores/engagement.ts')
     const at1 = '2026-11-01T10:00:00Z'
-    useEngagement().snapshots = [{ id: 1, title: 'S', takenAt: at1, createdAt: at1, refused: 0 }]
+    useEngagement().snapshots = [{ id: 1, title: 'S', takenAt: at1, createdAt: at1, refused: 0, tags: [] }]
     await settled()
     return { ...made, served }
   }

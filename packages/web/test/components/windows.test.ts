@@ -150,6 +150,7 @@ describe('checks on change', () => {
       takenAt: `2026-11-0${id}T10:00:00Z`,
       createdAt: AT,
       refused: 0,
+      tags: [],
     }))
     await settled()
     const text = wrapper.text()
@@ -179,7 +180,7 @@ describe('drift', () => {
     const { wrapper } = await shown(await component('changes/DriftPage.vue'), { at: '/e/1/changes/drift' })
     await asLead()
     const { useEngagement } = await import('../../src/stores/engagement.ts')
-    useEngagement().snapshots = [{ id: 1, title: 'S', takenAt: AT, createdAt: AT, refused: 0 }]
+    useEngagement().snapshots = [{ id: 1, title: 'S', takenAt: AT, createdAt: AT, refused: 0, tags: [] }]
     await settled()
     served.stop()
     return wrapper.text()
@@ -279,7 +280,7 @@ describe('reference configurations', () => {
     const { wrapper } = await shown(await component('changes/ReferencesPage.vue'), { at: '/e/1/changes/references' })
     await asLead()
     const { useEngagement } = await import('../../src/stores/engagement.ts')
-    useEngagement().snapshots = [{ id: 1, title: 'S', takenAt: AT, createdAt: AT, refused: 0 }]
+    useEngagement().snapshots = [{ id: 1, title: 'S', takenAt: AT, createdAt: AT, refused: 0, tags: [] }]
     await settled()
     const press = async (title: string): Promise<void> => {
       await wrapper
