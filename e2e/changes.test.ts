@@ -14,7 +14,8 @@ describe('changes, in the browser', function () {
     await signIn(page, server.address, 'lead', PASSWORD)
     await open('/e/1/changes')
     await shows(page, '3 of 19 devices changed')
-    await shows(page, '3 unexplained')
+    await shows(page, '2 unexplained')
+    await shows(page, 'SSH only and authenticated time at Quay North')
     await press(page, 'qs-dist1', 'td b')
     await shows(page, 'services http enabled')
     await shows(page, 'unchanged lines')
@@ -52,8 +53,20 @@ describe('changes, in the browser', function () {
     await open('/e/1/changes/references')
     await press(page, '1 conform', 'button.cell span')
     await press(page, 'Add as rule', 'a')
-    await shows(page, '“NTP” is added to your own rules')
+    await shows(page, '“Authenticated time” is added to your own rules')
     await shows(page, 'conforms')
+  })
+
+  it('tells of a window what was planned, what was not, and what the state has in common', async () => {
+    await signIn(page, server.address, 'lead', PASSWORD)
+    await open('/e/1/changes/windows')
+    await press(page, 'SSH only and authenticated time at Quay North', 'td')
+    await shows(page, 'no longer telnet')
+    await shows(page, 'dd-sw1')
+    await open('/e/1/changes/references')
+    await press(page, 'Derive reference')
+    await shows(page, 'Clock synchronised')
+    await shows(page, 'not known of 13 devices')
   })
 
   it('puts the findings that are reached from outside first', async () => {

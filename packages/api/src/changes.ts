@@ -144,6 +144,24 @@ export const interfaceRates = z.strictObject({
 })
 export type InterfaceRatesView = z.infer<typeof interfaceRates>
 
+/** What a fan, a power supply, a thermometer, a processor or a memory said on each side. */
+export const sensorReading = z.strictObject({
+  kind: z.string(),
+  name: z.string(),
+  before: z.string().nullable(),
+  after: z.string().nullable(),
+  difference: z.number().nullable(),
+  ok: z.boolean().nullable(),
+})
+export type SensorReadingView = z.infer<typeof sensorReading>
+
+const performance = z.strictObject({
+  /** Between the two readings of the counters; null: not known. */
+  seconds: z.number().nullable(),
+  rates: z.array(interfaceRates),
+  sensors: z.array(sensorReading),
+})
+
 const sideView = z.strictObject({
   snapshot: moment,
   device: z.strictObject({ id: z.number(), name: z.string() }),
@@ -169,7 +187,7 @@ export const deviceComparisonView = z.strictObject({
   accessLists: z.array(accessListChange),
   state: z.array(stateChange),
   doubts: z.array(comparisonDoubt),
-  rates: z.strictObject({ seconds: z.number().nullable(), rates: z.array(interfaceRates) }),
+  rates: performance,
   authors: z.array(authorView),
   explained: explanationView.nullable(),
   findings: z.array(
@@ -190,21 +208,15 @@ export type DeviceComparisonView = z.infer<typeof deviceComparisonView>
 /** The two snapshots that are compared; left out: the latest, and the one before B. */
 export const twoSnapshots = z.object({ a: id.optional(), b: id.optional() })
 
-/** What the interfaces of each device carried between two snapshots; null where there are no two. */
+/** What the interfaces of each device carried between two snapshots, and its sensors; null where there are no two. */
 export const listRates = endpoint({
   method: 'get',
   path: '/engagements/:engagement/changes/rates',
   access: 'read',
-  summary: 'Rates, utilisation and errors of interfaces between two snapshots, from counters that both captured',
+  summary: 'Rates, utilisation and errors of interfaces between two snapshots, and what sensors say',
   query: twoSnapshots,
   response: z
-    .strictObject({
-      a: moment,
-      b: moment,
-      devices: z.array(
-        z.strictObject({ name: z.string(), seconds: z.number().nullable(), rates: z.array(interfaceRates) }),
-      ),
-    })
+    .strictObject({ a: moment, b: moment, devices: z.array(performance.extend({ name: z.string() })) })
     .nullable(),
 })
 

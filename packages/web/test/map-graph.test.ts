@@ -9,6 +9,7 @@ import {
   isInSegment,
   lineOfLoad,
   loadOf,
+  loadOfDevice,
   markOf,
   nextTowards,
   segmentsIn,
@@ -270,6 +271,16 @@ describe('utilisation on the map', () => {
     expect(word()).to.equal('no counters')
     expect(word(rate(null, null))).to.equal('no counters')
     expect(lineOfLoad(loadOf([rate(null, null)]))).to.deep.equal({ line: 'dotted', colour: 'quiet', width: 1.5 })
+  })
+
+  it('a sensor that is not ok comes before errors; one that does not say is none', () => {
+    const sensor = (ok: boolean | null) => ({ kind: 'fan', name: 'F', before: null, after: '1', difference: null, ok })
+    const mark = (rates: ReturnType<typeof rate>[], ...oks: (boolean | null)[]): string =>
+      markOf('load', device({}), NOW, '', loadOfDevice({ rates, sensors: oks.map(sensor) })).word
+    expect(mark([rate(0.1, 0, 4)], true, false)).to.equal('sensor not ok')
+    expect(mark([], false)).to.equal('sensor not ok')
+    expect(mark([rate(0.1, 0)], true, null)).to.equal('below 30 %')
+    expect(mark([], true)).to.equal('no counters')
   })
 
   it('a link is the wider the more it carries', () => {

@@ -2,6 +2,8 @@
 export {
   counterGrowth,
   interfaceRates,
+  sensorReadings,
+  type SensorReading,
   uptimeSeconds,
   type CountedState,
   type CounterContext,

@@ -124,3 +124,58 @@ export function interfaceRates(a: CountedState, b: CountedState): { seconds: num
   })
   return { seconds: apart, rates }
 }
+
+/** What a sensor, or a measure of a resource, said on each side. */
+export interface SensorReading {
+  readonly kind: string
+  readonly name: string
+  /** As it was captured; null: not there. */
+  readonly before: string | null
+  readonly after: string | null
+  /** Where both are numbers of one unit. */
+  readonly difference: number | null
+  /** Whether the device says that it is in order on side B; null where it does not say. */
+  readonly ok: boolean | null
+}
+
+interface Sensed {
+  readonly kind: string
+  readonly name: string
+  readonly text: string
+  readonly ok: boolean | null
+}
+
+/** Fans, power supplies, temperatures, processors, memory and storage of both sides, by kind and name. */
+export function sensorReadings(a: DeviceState, b: DeviceState): SensorReading[] {
+  const [before, after] = [sensedIn(a), sensedIn(b)]
+  return [...new Set([...after.keys(), ...before.keys()])].flatMap((key): SensorReading[] => {
+    const [was, is] = [before.get(key), after.get(key)]
+    const one = is ?? was
+    return one
+      ? [
+          {
+            kind: one.kind,
+            name: one.name,
+            before: was?.text ?? null,
+            after: is?.text ?? null,
+            difference: was && is ? differenceOf(was.text, is.text) : null,
+            ok: is?.ok ?? null,
+          },
+        ]
+      : []
+  })
+}
+
+function sensedIn({ parts, resources }: DeviceState): Map<string, Sensed> {
+  const all: Sensed[] = [
+    ...parts.map(({ kind, name, ok, reading }) => ({ kind, name, ok, text: reading ?? (ok ? 'ok' : 'not ok') })),
+    ...resources.map(({ kind, name, percent }) => ({ kind, name, ok: null, text: `${percent} %` })),
+  ]
+  return new Map(all.map((one) => [`${one.kind} ${one.name}`, one]))
+}
+
+function differenceOf(before: string, after: string): number | null {
+  const [was, is] = [before, after].map((text) => /^(-?\d{1,9}(?:\.\d{1,6})?)(.*)$/.exec(text))
+  if (!was || !is || was[2] !== is[2]) return null
+  return Number((Number(is[1]) - Number(was[1])).toFixed(6))
+}

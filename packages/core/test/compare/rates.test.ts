@@ -1,5 +1,11 @@
 import { expect } from 'chai'
-import { counterGrowth, interfaceRates, uptimeSeconds, type CounterContext } from '../../src/compare/index.ts'
+import {
+  counterGrowth,
+  interfaceRates,
+  sensorReadings,
+  uptimeSeconds,
+  type CounterContext,
+} from '../../src/compare/index.ts'
 import { stateOf } from '../../src/analysis/index.ts'
 
 const MB10 = 10_000_000 / 8
@@ -102,5 +108,39 @@ describe('rates of interfaces', () => {
   it('without times there are counts and no rates', () => {
     const { seconds, rates } = interfaceRates(at(null, 0), at('2026-11-16T06:01:40Z', 125_000_000))
     expect([seconds, rates[0]?.inBits, rates[0]?.growth.inOctets.delta]).to.deep.equal([null, null, 125_000_000])
+  })
+})
+
+describe('sensors between two captures', () => {
+  const state = (parts: object[], resources: object[]): Parameters<typeof sensorReadings>[0] =>
+    ({ parts, resources }) as never
+  const readings = sensorReadings(
+    state(
+      [
+        { kind: 'temperature', name: 'inlet', ok: true, reading: '41 Celsius' },
+        { kind: 'fan', name: 'FAN 1', ok: true, reading: null },
+        { kind: 'power', name: 'PS2', ok: true, reading: '12.1 V' },
+      ],
+      [{ kind: 'cpu', name: 'five minutes', percent: 12 }],
+    ),
+    state(
+      [
+        { kind: 'temperature', name: 'inlet', ok: false, reading: '58.5 Celsius' },
+        { kind: 'fan', name: 'FAN 1', ok: false, reading: null },
+        { kind: 'other', name: 'door', ok: true, reading: 'closed' },
+      ],
+      [{ kind: 'cpu', name: 'five minutes', percent: 7 }],
+    ),
+  )
+  const of = (name: string): unknown => readings.find((one) => one.name === name)
+
+  it('numbers of one unit have a difference', () => {
+    expect(of('inlet')).to.deep.include({ before: '41 Celsius', after: '58.5 Celsius', difference: 17.5, ok: false })
+    expect(of('five minutes')).to.deep.include({ before: '12 %', after: '7 %', difference: -5, ok: null })
+  })
+  it('words have none, and what one side lacks is not made up', () => {
+    expect(of('FAN 1')).to.deep.include({ before: 'ok', after: 'not ok', difference: null, ok: false })
+    expect(of('PS2')).to.deep.include({ before: '12.1 V', after: null, difference: null, ok: null })
+    expect(of('door')).to.deep.include({ before: null, after: 'closed', difference: null, ok: true })
   })
 })

@@ -1,6 +1,8 @@
 import {
   compareDevices,
   interfaceRates,
+  sensorReadings,
+  type SensorReading,
   isEqual,
   unifiedDiff,
   withListing,
@@ -30,7 +32,7 @@ export interface CompareTask {
 export interface Compared {
   readonly comparison: DeviceComparison
   readonly equal: boolean
-  readonly rates: ReturnType<typeof interfaceRates>
+  readonly rates: ReturnType<typeof interfaceRates> & { readonly sensors: readonly SensorReading[] }
   /** Who changed the configuration of B last, as its listing says. */
   readonly lastChange: LastChange | null
 }
@@ -43,7 +45,10 @@ export function compareTask({ a, b, noise }: CompareTask): Compared | null {
   return {
     comparison,
     equal: isEqual(comparison),
-    rates: interfaceRates(countedOf(before), countedOf(after)),
+    rates: {
+      ...interfaceRates(countedOf(before), countedOf(after)),
+      sensors: sensorReadings(before.state.state, after.state.state),
+    },
     lastChange: after.judged && lastChangeIn(after.judged.tree.lines.text),
   }
 }

@@ -108,7 +108,9 @@ export const changeRoutes = [
     const pair = await services.changes.snapshotsOf(engagementId, query)
     if (!pair) return null
     const devices = (await services.changes.between(pair.a, pair.b)).flatMap(({ device, compared }) =>
-      compared && compared.rates.rates.length > 0 ? [{ name: device.name, ...compared.rates }] : [],
+      compared && compared.rates.rates.length + compared.rates.sensors.length > 0
+        ? [{ name: device.name, ...compared.rates }]
+        : [],
     )
     return { a: momentOf(pair.a), b: momentOf(pair.b), devices }
   }),

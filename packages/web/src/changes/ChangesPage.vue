@@ -160,7 +160,7 @@ async function approve(): Promise<void> {
               : $t('changes.unexplained', { count: counts['unexplained'] })
           }}</span>
           <template v-if="view.audited">
-            <span>{{ $t('changes.newFindings', { count: turned('new') }) }}</span>
+            <span>{{ $t('changes.newFindings', turned('new')) }}</span>
             <span>{{ $t('changes.resolvedFindings', { count: turned('resolved') }) }}</span>
           </template>
           <span v-else class="quiet">{{ $t('changes.notAudited') }}</span>
@@ -243,7 +243,7 @@ async function approve(): Promise<void> {
         </p>
       </template>
     </template>
-    <ModalDialog v-if="approving" v-model="approving" :title="$t('changes.approveTitle', { count: approvable.length })">
+    <ModalDialog v-if="approving" v-model="approving" :title="$t('changes.approveTitle', approvable.length)">
       <p>{{ $t('changes.approveText') }}</p>
       <p class="quiet">{{ approvable.map(({ name }) => name).join(', ') }}</p>
       <v-textarea v-model="reason" :label="$t('common.reason')" rows="2" autofocus />

@@ -84,8 +84,8 @@ async function keep(): Promise<void> {
               <code v-if="one.that !== null">{{ one.values[0]?.value }}</code>
               <span v-else class="quiet">{{
                 one.values.length > 1
-                  ? $t('changes.stateDiffers', { count: one.values.length })
-                  : $t('changes.stateOfFew', { count: one.unknown.length })
+                  ? $t('changes.stateDiffers', one.values.length)
+                  : $t('changes.stateOfFew', one.unknown.length)
               }}</span>
             </summary>
             <p v-for="value in one.values" :key="value.value">
@@ -98,7 +98,7 @@ async function keep(): Promise<void> {
         </template>
       </div>
       <div>
-        <h3>{{ $t('changes.outliers', { count: derived.outliers.length }) }}</h3>
+        <h3>{{ $t('changes.outliers', derived.outliers.length) }}</h3>
         <p v-if="derived.outliers.length === 0" class="quiet">{{ $t('changes.noOutliers') }}</p>
         <details v-for="one in derived.outliers" :key="one.name">
           <summary>

@@ -2,6 +2,7 @@
 import {
   type AccessListChangeView,
   type InterfaceRatesView,
+  type SensorReadingView,
   type StateChangeView,
   compareSides,
   exportPatch,
@@ -155,6 +156,22 @@ const rateColumns: Column<InterfaceRatesView>[] = [
     value: ({ growth }) => [growth.inDiscards, growth.outDiscards].map(growthWords).filter(Boolean).join(' / '),
   },
 ]
+const sensorColumns: Column<SensorReadingView>[] = [
+  { key: 'name', title: t('changes.sensor'), value: ({ kind, name }) => `${kind} ${name}` },
+  { key: 'before', title: t('changes.sensorBefore'), value: ({ before }) => before ?? '' },
+  { key: 'after', title: t('changes.sensorAfter'), value: ({ after }) => after ?? '' },
+  {
+    key: 'difference',
+    title: t('changes.sensorDifference'),
+    value: ({ difference }) => (difference === null ? '' : difference > 0 ? `+${difference}` : String(difference)),
+    raw: ({ difference }) => difference ?? '',
+  },
+  {
+    key: 'ok',
+    title: t('changes.sensorState'),
+    value: ({ ok }) => (ok === null ? '' : ok ? t('changes.sensorOk') : t('changes.sensorNotOk')),
+  },
+]
 const FINDING_WORDS = {
   new: t('changes.findingNew'),
   resolved: t('changes.findingResolved'),
@@ -256,7 +273,7 @@ const turned = computed(() => (view.value?.findings ?? []).filter(({ change }) =
           <div class="part-head">
             <h2>{{ $t('changes.linesTitle') }}</h2>
             <span class="quiet">{{
-              statements === 0 ? $t('changes.noStatements') : $t('changes.statements', { count: statements })
+              statements === 0 ? $t('changes.noStatements') : $t('changes.statements', statements)
             }}</span>
             <v-btn-toggle v-model="shows" mandatory density="compact" class="shows">
               <v-btn value="text">{{ $t('changes.asText') }}</v-btn>
@@ -326,6 +343,17 @@ const turned = computed(() => (view.value?.findings ?? []).filter(({ change }) =
             :rows="view.rates.rates"
             :columns="rateColumns"
             :row-key="({ name }) => name"
+          />
+        </section>
+
+        <section v-if="view.rates.sensors.length > 0 && isOne" class="panel part" :aria-label="$t('changes.sensors')">
+          <h2>{{ $t('changes.sensors') }}</h2>
+          <DataTable
+            name="sensors"
+            :label="$t('changes.sensors')"
+            :rows="view.rates.sensors"
+            :columns="sensorColumns"
+            :row-key="({ kind, name }) => `${kind} ${name}`"
           />
         </section>
 

@@ -41,7 +41,7 @@ const blocks = computed(() => {
           >
             {{ one.text }}
           </button>
-          <span v-if="one.inner > 0" class="quiet">{{ ' ' }}{{ $t('changes.innerLines', { count: one.inner }) }}</span>
+          <span v-if="one.inner > 0" class="quiet">{{ ' ' }}{{ $t('changes.innerLines', one.inner) }}</span>
           <span v-if="one.unparsed" class="unparsed">{{ ' ' }}{{ $t('changes.unparsed') }}</span>
         </li>
       </ul>

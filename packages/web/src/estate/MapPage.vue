@@ -24,6 +24,7 @@ import {
   graphOf,
   lineOfLoad,
   loadOf,
+  loadOfDevice,
   markOf,
   nextTowards,
   segmentsIn,
@@ -68,14 +69,14 @@ const segment = computed(() =>
 const { data: rates } = useQuery(listRates, () =>
   shown.value === 'load' && engagement.a && engagement.b ? { query: { a: engagement.a.id, b: engagement.b.id } } : null,
 )
-const ratesOf = computed(() => new Map((rates.value?.devices ?? []).map((one) => [one.name, one.rates])))
-const loads = computed(() => new Map([...ratesOf.value].map(([name, own]) => [name, loadOf(own)])))
+const measured = computed(() => new Map((rates.value?.devices ?? []).map((one) => [one.name, one])))
+const loads = computed(() => new Map([...measured.value].map(([name, own]) => [name, loadOfDevice(own)])))
 /** A link carries what the busier of its ends says. */
 function loadOfLink(link: MapLink | undefined): Load | null {
   if (!link) return null
   return loadOf(
     [link.a, link.b].flatMap(({ device, port }) =>
-      (ratesOf.value.get(device) ?? []).filter(({ name }) => name === port),
+      (measured.value.get(device)?.rates ?? []).filter(({ name }) => name === port),
     ),
   )
 }

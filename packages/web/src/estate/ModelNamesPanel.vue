@@ -107,7 +107,11 @@ const remove = (row: Row): Promise<void> =>
           <v-btn
             size="small"
             variant="text"
-            :aria-label="$t(row.name ? 'estate.editModelName' : 'estate.setModelName', { name: row.objectId })"
+            :aria-label="
+              row.name
+                ? $t('estate.editModelName', { name: row.objectId })
+                : $t('estate.setModelName', { name: row.objectId })
+            "
             @click="edit(row)"
             >{{ row.name ? $t('common.edit') : $t('estate.setName') }}</v-btn
           >

@@ -69,6 +69,7 @@ export const LEGENDS: Readonly<Record<Overlay, readonly Mark[]>> = {
     OPEN('ellipse', 'quiet', t('estate.notInTheSegment')),
   ],
   load: [
+    FULL('diamond', 'fail', t('estate.sensorNotOk')),
     FULL('rectangle', 'fail', t('estate.errorsCounted')),
     FULL('triangle', 'fail', t('estate.heavyUse')),
     OPEN('rectangle', 'brass', t('estate.mediumUse')),
@@ -77,13 +78,23 @@ export const LEGENDS: Readonly<Record<Overlay, readonly Mark[]>> = {
   ],
 }
 
-type Rates = NonNullable<ResponseOf<typeof listRates>>['devices'][number]['rates']
+type Performance = NonNullable<ResponseOf<typeof listRates>>['devices'][number]
+type Rates = Performance['rates']
 
 /** What an interface, or the busiest one of a device, carried between two snapshots. */
 export interface Load {
   /** Share of the speed from 0 to 1; null where it is not known. */
   readonly use: number | null
   readonly errors: number
+  /** Sensors that are not in order; of an interface none. */
+  readonly sensors: number
+}
+
+/** Of a device; null where nothing was counted and no sensor is known. */
+export function loadOfDevice({ rates, sensors }: Pick<Performance, 'rates' | 'sensors'>): Load | null {
+  const failing = sensors.filter(({ ok }) => ok === false).length
+  const load = loadOf(rates)
+  return failing > 0 ? { use: null, errors: 0, ...load, sensors: failing } : load
 }
 
 /** The busiest interface, and the errors of all; null where nothing was counted. */
@@ -91,7 +102,11 @@ export function loadOf(rates: Rates): Load | null {
   if (rates.length === 0) return null
   const uses = rates.flatMap(({ inUse, outUse }) => [inUse, outUse].filter((use) => use !== null))
   const errors = rates.flatMap(({ growth }) => [growth.inErrors.delta ?? 0, growth.outErrors.delta ?? 0])
-  return { use: uses.length === 0 ? null : Math.max(...uses), errors: errors.reduce((sum, one) => sum + one, 0) }
+  return {
+    use: uses.length === 0 ? null : Math.max(...uses),
+    errors: errors.reduce((sum, one) => sum + one, 0),
+    sensors: 0,
+  }
 }
 
 /** How a load is drawn as a link: the more it carries, the wider. */
@@ -105,11 +120,14 @@ export function lineOfLoad(load: Load | null): {
   return { line: 'solid', colour: mark.colour, width: 1.5 + 7 * Math.min(1, load.use ?? 0) }
 }
 
+const NO_COUNTERS = OPEN('round-rectangle', 'quiet', t('estate.noCounters'))
+
 function markOfLoad(load: Load | null): Mark {
   const legend = LEGENDS.load
+  if (load !== null && load.sensors > 0) return legend[0] ?? NO_COUNTERS
   const place =
-    load === null ? 4 : load.errors > 0 ? 0 : load.use === null ? 4 : load.use > 0.7 ? 1 : load.use >= 0.3 ? 2 : 3
-  return legend[place] ?? OPEN('round-rectangle', 'quiet', '')
+    load === null ? 5 : load.errors > 0 ? 1 : load.use === null ? 5 : load.use > 0.7 ? 2 : load.use >= 0.3 ? 3 : 4
+  return legend[place] ?? NO_COUNTERS
 }
 
 /** VLANs and subnets of the estate, as the map offers them: VLANs by their ids, then subnets. */

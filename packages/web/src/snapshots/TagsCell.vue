@@ -51,7 +51,11 @@ async function keep(): Promise<void> {
       v-if="engagement.may.import"
       size="small"
       variant="text"
-      :aria-label="$t(snapshot.tags.length > 0 ? 'snapshots.editTags' : 'snapshots.tag', { snapshot: snapshot.title })"
+      :aria-label="
+        snapshot.tags.length > 0
+          ? $t('snapshots.editTags', { snapshot: snapshot.title })
+          : $t('snapshots.tag', { snapshot: snapshot.title })
+      "
       @click="editing = true"
       >{{ snapshot.tags.length > 0 ? $t('common.edit') : $t('snapshots.tagButton') }}</v-btn
     >

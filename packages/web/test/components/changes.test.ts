@@ -114,7 +114,13 @@ describe('changes of a device', () => {
         ],
         state: [{ table: 'routes', title: 'route', key: '10.40.0.0/16', change: 'vanished', fields: [], a: [], b: [] }],
         doubts: [{ code: 'not-captured', side: 'a', part: 'bgp', lines: [], reason: null }],
-        rates: { seconds: null, rates: [] },
+        rates: {
+          seconds: null,
+          rates: [],
+          sensors: [
+            { kind: 'temperature', name: 'inlet', before: '41 C', after: '58.5 C', difference: 17.5, ok: false },
+          ],
+        },
         authors: [{ by: null, place: null, at: null, source: 'listing' }],
         explained: null,
         findings: [],
@@ -145,6 +151,7 @@ describe('changes of a device', () => {
     expect(text).to.contain('10.40.0.0/16').and.contain('vanished')
     expect(text).to.contain('A:').and.contain('Not captured: bgp')
     expect(text).to.contain('unknown author').and.contain('unexplained')
+    expect(text).to.contain('temperature inlet').and.contain('+17.5').and.contain('not ok')
     served.stop()
   })
 })

@@ -273,6 +273,15 @@ describe('reference configurations', () => {
         values: [
           { name: 'server', line: 'ntp server {server}', values: [{ value: '10.40.0.11', samples: ['core', 'edge'] }] },
         ],
+        state: [
+          {
+            title: 'Clock synchronised',
+            that: '(state.ntp.synchronised) == true',
+            values: [{ value: 'true', samples: ['core', 'edge'] }],
+            unknown: ['shed'],
+          },
+          { title: 'Stratum', that: null, values: [], unknown: ['core', 'edge', 'shed'] },
+        ],
         outliers: [{ name: 'roof', deviations: [{ kind: 'missing', block: [], text: 'ntp authenticate' }] }],
       },
       [`POST ${BASE}/references`]: { version: 1 },
@@ -291,7 +300,12 @@ describe('reference configurations', () => {
       await settled()
     }
     await press('Derive reference')
-    expect(wrapper.text()).to.contain('Common lines of 9 devices').and.contain('1 outliers').and.contain('roof')
+    expect(wrapper.text()).to.contain('Common lines of 9 devices').and.contain('1 outlier').and.contain('roof')
+    const details = wrapper.findAll('details').map((one) => one.text().replace(/\s+/g, ' '))
+    expect(details.find((one) => one.startsWith('Clock')))
+      .to.contain('Clock synchronised: true')
+      .and.contain('shed')
+    expect(details.find((one) => one.startsWith('Stratum'))).to.contain('not known of 3 devices')
     await press('Save reference')
     expect(served.asked.find(({ method }) => method === 'POST')?.body).to.deep.include({ id: 'ntp-indented' })
     served.stop()
