@@ -627,6 +627,7 @@ describe('in the browser', function () {
     '/e/1/changes/device?device=qs-dist1',
     '/e/1/changes/checks',
     '/e/1/changes/windows',
+    '/e/1/reports/evidence',
     '/e/1/changes/references',
     '/e/1/changes/drift',
     '/e/1/chronicle',

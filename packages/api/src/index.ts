@@ -20,6 +20,7 @@ import * as docs from './docs.ts'
 import * as drift from './drift.ts'
 import * as engagements from './engagements.ts'
 import * as estate from './estate.ts'
+import * as evidence from './evidence.ts'
 import * as findings from './findings.ts'
 import * as glossary from './glossary.ts'
 import * as groups from './groups.ts'
@@ -62,6 +63,7 @@ const CAPABILITIES: readonly Readonly<Record<string, unknown>>[] = [
   drift,
   engagements,
   estate,
+  evidence,
   findings,
   glossary,
   groups,

@@ -17,6 +17,7 @@ export const PARAMETERS = {
   job: id,
   number: id,
   other: id,
+  pack: id,
   record: id,
   schedule: id,
   snapshot: id,

@@ -32,6 +32,7 @@ import { ruleRoutes } from './rules/routes.ts'
 import { scheduleRoutes } from './schedules/routes.ts'
 import { searchRoutes } from './search/routes.ts'
 import { snapshotRoutes } from './snapshots/routes.ts'
+import { evidenceRoutes } from './evidence/routes.ts'
 import { findingRoutes } from './findings/routes.ts'
 import { trafficRoutes } from './traffic/routes.ts'
 import { viewRoutes } from './views/routes.ts'
@@ -55,6 +56,7 @@ export const ROUTES: readonly Route[] = [
   ...jobRoutes,
   ...auditRoutes,
   ...reportRoutes,
+  ...evidenceRoutes,
   ...searchRoutes,
   ...viewRoutes,
   ...waiverRoutes,

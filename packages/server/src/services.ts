@@ -37,6 +37,7 @@ import { TrafficService } from './traffic/service.ts'
 import type { Vault } from './vault/vault.ts'
 import { FindingService } from './findings/service.ts'
 import { WindowService } from './windows/service.ts'
+import { EvidenceService } from './evidence/service.ts'
 import { WaiverService } from './waivers/service.ts'
 
 type NewAccount = { readonly name: string; readonly fullName: string; readonly password: string } & Partial<
@@ -71,6 +72,7 @@ export class Services {
   readonly alerts: AlertService
   readonly archive: ArchiveService
   readonly estate: EstateService
+  readonly evidence: EvidenceService
   readonly labels: LabelService
   readonly discovery: DiscoveryService
   readonly traffic: TrafficService
@@ -125,6 +127,7 @@ export class Services {
     this.windows = new WindowService(this)
     this.alerts = new AlertService(this)
     this.archive = new ArchiveService(this)
+    this.evidence = new EvidenceService(this)
   }
 
   async createUser({ name, fullName, password, ...rights }: NewAccount): Promise<User> {
@@ -173,6 +176,7 @@ export class Services {
     await this.discovery.close()
     await Promise.all([
       this.audits.close(),
+      this.evidence.close(),
       this.trial.close(),
       this.collecting.close(),
       this.estate.close(),

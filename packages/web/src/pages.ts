@@ -266,6 +266,13 @@ export const PAGES: readonly Page[] = [
     help: 'report',
   },
   {
+    path: 'reports/evidence',
+    title: t('reports.evidencePacks'),
+    component: () => import('./reports/EvidencePage.vue'),
+    alias: t('frame.aliasEvidence'),
+    help: 'report',
+  },
+  {
     path: 'installation',
     title: t('frame.installation'),
     component: () => import('./settings/InstallationPage.vue'),

@@ -66,7 +66,7 @@ ${
 }
 </section>
 <section id="method"><h2>Method</h2><ul>${report.method.map((line) => `<li>${esc(line)}</li>`).join('')}</ul></section>
-<section id="rules"><h2>Rules</h2>
+${signingHtml(report.signing)}<section id="rules"><h2>Rules</h2>
 ${table(
   ['Rule', 'Severity', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])],
   report.rules.map((rule) => [
@@ -174,10 +174,11 @@ imported, under the key of the engagement: the same file has the same one.</p>
 `
 }
 
-function contents({ assessment, document, findingCounts }: Report): string {
+function contents({ assessment, document, findingCounts, signing }: Report): string {
   const entries: (readonly [id: string, words: string])[] = [
     ['scope', 'Scope'],
     ['method', 'Method'],
+    ...(signing ? [['signing', 'Signature of evidence'] as const] : []),
     ['rules', 'Rules'],
     ['standing', 'Score and coverage'],
     ['requirements', 'Requirements'],
@@ -187,6 +188,16 @@ function contents({ assessment, document, findingCounts }: Report): string {
   if (document.expected.length > 0) entries.push(['traffic', `Expectations (${document.expected.length})`])
   entries.push(['findings', `Findings (${findingWords(findingCounts)})`], ['records', 'Records'])
   return entries.map(([id, words]) => `<li><a href="#${id}">${words}</a></li>`).join('\n')
+}
+
+function signingHtml(signing: Report['signing']): string {
+  if (!signing) return ''
+  return `<section id="signing"><h2>Signature of evidence</h2>
+<p>Evidence packs of this engagement are signed with the key of this fingerprint (Ed25519):</p>
+<p><code>${esc(signing.fingerprint)}</code></p>
+<p>Public key: <code>${esc(signing.publicKey)}</code></p>
+<div class="qr">${signing.qr}</div></section>
+`
 }
 
 function scoreHtml({ benchmark, flat, weighted }: Report['document']['scores'][number]): string {

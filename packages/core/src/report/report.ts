@@ -28,8 +28,19 @@ export interface Report {
   readonly method: readonly string[]
   /** For each framework: how many of its requirements are decided by whom. */
   readonly coverage: readonly CoverageLine[]
+  /** The key that evidence is signed with; null where nothing was signed. */
+  readonly signing: SigningKeyPrint | null
   /** Paths of records by their ids: what a reader of the report can look up. */
   readonly paths: Readonly<Record<string, string>>
+}
+
+/** A public key as a report prints it. */
+export interface SigningKeyPrint {
+  /** Ed25519, 32 bytes in base64. */
+  readonly publicKey: string
+  readonly fingerprint: string
+  /** The fingerprint as a QR code (ISO/IEC 18004), as SVG. */
+  readonly qr: string
 }
 
 export interface RuleLine {
@@ -69,7 +80,7 @@ export function makeReport(
   document: AuditDocument,
   benchmarks: readonly BenchmarkSource[],
   frameworks: readonly Framework[],
-  about: { title: string; engagement: string | null; madeAt: string },
+  about: { title: string; engagement: string | null; madeAt: string; signing?: SigningKeyPrint | null },
 ): Report {
   const rules = new Map(
     benchmarks.flatMap((benchmark) =>
@@ -111,6 +122,7 @@ export function makeReport(
     })
   const ofTraffic = findings.filter(({ verdict }) => verdict.benchmark === EXPECTATIONS).length
   return {
+    signing: null,
     ...about,
     document,
     counts: document.counts,

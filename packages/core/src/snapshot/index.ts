@@ -12,5 +12,5 @@ export {
 export { deviceFactsSchema, type DeviceFacts } from './device-facts.ts'
 export { type Refusal, type SnapshotFile } from './file.ts'
 export { deviceFolder, safeFileName } from './file-name.ts'
-export { packSnapshot, type PackedRecord, type PackedSnapshot } from './pack.ts'
+export { packSnapshot, recordPath, snapshotFiles, type PackedRecord, type PackedSnapshot } from './pack.ts'
 export { lastChangeIn, type LastChange } from './last-change.ts'

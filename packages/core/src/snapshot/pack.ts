@@ -30,23 +30,31 @@ function fileOf({ dialect, kind, text }: PackedRecord): string {
   return `${name}.${kind.startsWith('state/') && /^\s*[[{]/.test(text) ? 'json' : 'txt'}`
 }
 
-/**
- * A snapshot folder as a zip: unpacked it is a plain folder, imported it is the same snapshot. The same content gives
- * the same bytes.
- */
-export function packSnapshot({ title, takenAt, note, devices, records }: PackedSnapshot): Uint8Array {
+/** Where a record stands in the folder of its snapshot. */
+export function recordPath(record: PackedRecord): string {
+  return `${deviceFolder(record.device).folder}/${fileOf(record)}`
+}
+
+/** A snapshot folder as files by their paths: imported it is the same snapshot. */
+export function snapshotFiles({ title, takenAt, note, devices, records }: PackedSnapshot): Map<string, Uint8Array> {
   const bytes = (text: string): Uint8Array => new TextEncoder().encode(text)
+  return new Map([
+    ['snapshot.yaml', bytes(stringify({ title, takenAt, note }))],
+    ...devices.map(({ name, dialect, facts }) => {
+      const { folder, named } = deviceFolder(name)
+      return [`${folder}/device.yaml`, bytes(stringify({ ...named, dialect, ...facts }))] as const
+    }),
+    ...records.map((record) => [recordPath(record), bytes(record.text)] as const),
+  ])
+}
+
+/** The same as a zip. The same content gives the same bytes. */
+export function packSnapshot(snapshot: PackedSnapshot): Uint8Array {
   // A zip knows no year before 1980; times of files say nothing here.
   const at = new Date(1980, 0, 1)
-  const files = new Map<string, Uint8Array>([['snapshot.yaml', bytes(stringify({ title, takenAt, note }))]])
-  for (const { name, dialect, facts } of devices) {
-    const { folder, named } = deviceFolder(name)
-    files.set(`${folder}/device.yaml`, bytes(stringify({ ...named, dialect, ...facts })))
-  }
-  for (const record of records) files.set(`${deviceFolder(record.device).folder}/${fileOf(record)}`, bytes(record.text))
   return zipSync(
     Object.fromEntries(
-      [...files]
+      [...snapshotFiles(snapshot)]
         .sort(([a], [b]) => (a < b ? -1 : 1))
         .map(([path, content]) => [path, [content, { mtime: at, level: 6 }] as const]),
     ) as Parameters<typeof zipSync>[0],

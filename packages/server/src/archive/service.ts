@@ -1,5 +1,5 @@
 import { isWhole } from '../audits/service.ts'
-import { packSnapshot } from '@jurybox/core/snapshot'
+import { packSnapshot, recordPath, snapshotFiles, type PackedRecord, type PackedSnapshot } from '@jurybox/core/snapshot'
 import { Cron } from 'croner'
 import { In } from 'typeorm'
 import { Retentions, SnapshotTags, type Retention } from './entity.ts'
@@ -31,7 +31,17 @@ export interface Needs {
 const DAY_MS = 86_400_000
 
 /** Deeds by which an audit left the house. */
-const REPORTED = ['report downloaded', 'remediation plan downloaded', 'commands with secrets downloaded']
+const REPORTED = [
+  'report downloaded',
+  'remediation plan downloaded',
+  'commands with secrets downloaded',
+  'evidence packed',
+]
+
+/** A snapshot as its folder, with the ids of its records. */
+type Packing = Omit<PackedSnapshot, 'records'> & {
+  readonly records: readonly (PackedRecord & { readonly id: number })[]
+}
 
 /** What would become of a snapshot. */
 export interface Fate {
@@ -227,7 +237,10 @@ export class ArchiveService {
       })
     const cited = taken.some(({ detail }) => audits.includes((JSON.parse(detail) as { audit?: number }).audit ?? 0))
     if (cited)
-      throw new Problem(409, `A report of “${snapshot.title}” was downloaded, so the snapshot cannot be changed.`)
+      throw new Problem(
+        409,
+        `A report of “${snapshot.title}” was downloaded, or its evidence signed, so the snapshot cannot be changed.`,
+      )
   }
 
   /** Other snapshots whose audits looked into the records of this one. */
@@ -255,18 +268,34 @@ export class ArchiveService {
 
   /** A snapshot as its folder, zipped. @param secrets whether they stay as they are, or are masked */
   async packed(snapshot: SnapshotRow, secrets: 'real' | 'masked'): Promise<Uint8Array> {
+    return packSnapshot(await this.#packing(snapshot, secrets))
+  }
+
+  /** The same as files, and where each record stands among them, by its id. */
+  async folderOf(
+    snapshot: SnapshotRow,
+    secrets: 'real' | 'masked',
+  ): Promise<{ readonly files: Map<string, Uint8Array>; readonly paths: Map<number, string> }> {
+    const packing = await this.#packing(snapshot, secrets)
+    return {
+      files: snapshotFiles(packing),
+      paths: new Map(packing.records.map((record) => [record.id, recordPath(record)])),
+    }
+  }
+
+  async #packing(snapshot: SnapshotRow, secrets: 'real' | 'masked'): Promise<Packing> {
     const { snapshots, records, database } = this.services
     const held = await snapshots.held(snapshot)
     const texts = await records.texts(held.map(({ sha256 }) => sha256))
     const devices = await database
       .getRepository(Devices)
       .findBy({ id: In([0, ...new Set(held.map(({ deviceId }) => deviceId))]) })
-    const packed: { device: string; dialect: string; kind: string; text: string }[] = []
+    const packed: Packing['records'][number][] = []
     for (const record of held) {
-      const dialect = devices.find(({ id }) => id === record.deviceId)?.dialect ?? ''
       packed.push({
+        id: record.id,
         device: record.device,
-        dialect,
+        dialect: devices.find(({ id }) => id === record.deviceId)?.dialect ?? '',
         kind: record.kind,
         text:
           secrets === 'real'
@@ -274,13 +303,13 @@ export class ArchiveService {
             : `${(await records.maskedLines(record, snapshot.engagementId)).join('\n')}\n`,
       })
     }
-    return packSnapshot({
+    return {
       title: snapshot.title,
       takenAt: snapshot.takenAt.toISOString(),
       note: snapshot.note,
       devices: devices.map(({ name, dialect, facts }) => ({ name, dialect, facts: facts as Record<string, unknown> })),
       records: packed,
-    })
+    }
   }
 
   async #pruneAll(): Promise<void> {

@@ -20,6 +20,7 @@ import { PlainOutcomes1796000000000 } from './migrations/17-plain-outcomes.ts'
 import { Findings1796100000000 } from './migrations/18-findings.ts'
 import { ModelNames1796200000000 } from './migrations/19-model-names.ts'
 import { Changes1796300000000 } from './migrations/20-changes.ts'
+import { Evidence1796400000000 } from './migrations/21-evidence.ts'
 import type { DatabaseAccess, PrivateMariaDb } from './mariadb.ts'
 
 export const MIGRATIONS = [
@@ -43,6 +44,7 @@ export const MIGRATIONS = [
   Findings1796100000000,
   ModelNames1796200000000,
   Changes1796300000000,
+  Evidence1796400000000,
 ]
 
 /** Connects and brings the schema up to date; the schema changes by migrations only. */

@@ -11,6 +11,7 @@ import { Credentials, DeviceConnections } from '../collect/entity.ts'
 import { Sightings } from '../discovery/entity.ts'
 import { Engagements, Memberships } from '../engagements/entity.ts'
 import { Devices, Sites, Digests } from '../estate/entity.ts'
+import { EvidencePacks, SigningKeys } from '../evidence/entity.ts'
 import { Findings } from '../findings/entity.ts'
 import { Groups } from '../groups/entity.ts'
 import { Jobs } from '../jobs/entity.ts'
@@ -54,6 +55,8 @@ export const ENTITIES = [
   Devices,
   Sites,
   Digests,
+  EvidencePacks,
+  SigningKeys,
   Findings,
   Groups,
   Jobs,

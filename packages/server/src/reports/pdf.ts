@@ -36,6 +36,18 @@ const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notcheck
 /** Beyond this a printed report is of no use; the rest is in the HTML and JSON forms, and the report says so. */
 const FINDINGS = 1500
 
+/** The key that evidence is signed with, to be compared with the one of a pack. */
+function signingPart(signing: Report['signing'], heading: (words: string) => Content): Content[] {
+  if (!signing) return []
+  return [
+    heading('Signature of evidence'),
+    { text: 'Evidence packs of this engagement are signed with the key of this fingerprint (Ed25519):' },
+    { text: signing.fingerprint, style: 'mono', margin: [0, 4, 0, 4] },
+    { text: [`Public key: `, { text: signing.publicKey, style: 'mono' }], margin: [0, 0, 0, 6] },
+    { qr: signing.fingerprint, fit: 90 },
+  ]
+}
+
 export async function writePdf(report: Report): Promise<Buffer> {
   return laidOut(definitionOf(report))
 }
@@ -149,6 +161,7 @@ export function definitionOf(report: Report): TDocumentDefinitions {
           ]),
       heading('Method'),
       { ul: [...report.method] },
+      ...signingPart(report.signing, heading),
       heading('Rules'),
       grid(
         ['Rule', 'Severity', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])],

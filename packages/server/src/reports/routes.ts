@@ -1,5 +1,7 @@
 import { downloadCommands, downloadReport, listReportFormats, previewReport } from '@jurybox/api/reports'
 import { REPORT_FORMATS, makeReport, writeHtml, type Report } from '@jurybox/core/report'
+import { keyFingerprint } from '@jurybox/core/evidence'
+import { toString } from 'qrcode'
 import { Engagements } from '../engagements/entity.ts'
 import type { Audit } from '../audits/entity.ts'
 import { Problem } from '../http/problem.ts'
@@ -23,9 +25,18 @@ async function reportOf(
       title,
       engagement: engagement.title,
       madeAt: new Date().toISOString(),
+      signing: await signingOf(services, audit.engagementId),
     }),
     sources,
   }
+}
+
+/** Of an engagement that signed nothing yet there is no key to print. */
+async function signingOf({ evidence }: Services, engagementId: number): Promise<Report['signing']> {
+  const publicKey = await evidence.keys.publicKey({ engagementId })
+  if (publicKey === null) return null
+  const fingerprint = keyFingerprint(new Uint8Array(Buffer.from(publicKey, 'base64')))
+  return { publicKey, fingerprint, qr: await toString(fingerprint, { type: 'svg', margin: 1, width: 120 }) }
 }
 
 /** A form of report as the server gives it: those of the core, and the one that is printed here. */

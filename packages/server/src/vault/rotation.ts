@@ -10,6 +10,8 @@ import { placeOf } from '../collect/credentials.ts'
 import { Alerts } from '../alerts/entity.ts'
 import { Contents } from '../snapshots/entity.ts'
 import { Credentials } from '../collect/entity.ts'
+import { SigningKeys } from '../evidence/entity.ts'
+import { signingPlace } from '../evidence/keys.ts'
 import { Engagements } from '../engagements/entity.ts'
 import { Users } from '../auth/entity.ts'
 import { Vault, givenKey, keyOf } from './vault.ts'
@@ -107,6 +109,8 @@ export async function resealAll(database: DataSource, vault: Vault): Promise<num
     if (totp) await again('users', 'totp', 'id', id, totp, secondFactorPlace(id))
   for (const { id, engagementId, secret } of await manager.find(Alerts))
     if (secret) await again('alerts', 'secret', 'id', id, secret, alertPlace(engagementId))
+  for (const key of await manager.find(SigningKeys))
+    await again('signing_keys', 'private_key', 'id', key.id, key.privateKey, signingPlace(key))
   // In parts: there may be hundreds of thousands.
   for (let after = 0; ;) {
     const rows = await database.query<

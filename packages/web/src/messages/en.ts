@@ -1,3 +1,5 @@
+import { verify } from './verify.ts'
+
 /** Every text of the pages in English; `{name}` is filled in. Wording follows the rules of the project's language. */
 export const en = {
   common: {
@@ -1165,6 +1167,8 @@ export const en = {
     drift: 'Drift',
     aliasChronicle: 'time line history events',
     trends: 'Trends',
+    aliasEvidence: 'evidence pack signature sign verify key fingerprint',
+    kindEvidence: 'Evidence pack',
     aliasDocket: 'priority list open findings work',
     openChronicle: 'Open chronicle',
     today: 'today',
@@ -1329,6 +1333,32 @@ export const en = {
   },
   reports: {
     reports: 'Reports',
+    report: 'Report',
+    evidencePacks: 'Evidence packs',
+    evidencePacksNote: 'Everything that verdicts rest on, signed, to be verified by anybody without this server',
+    makePack: 'Make evidence pack',
+    makePackText:
+      'Packs the records, rules, values, verdicts, waivers and answers of the audit of “{snapshot}”, and signs them.',
+    includeSecrets: 'Include secrets of the records',
+    noPacks: 'No evidence packs',
+    noPacksText: 'A pack holds all that an audit rests on. Others verify it without this server.',
+    noPacksWithoutAudit: 'A pack needs an audit of the selected snapshot.',
+    signingKey: 'Key of this engagement',
+    signingKeyNote: 'Give this fingerprint to whoever verifies, on another way than the pack.',
+    downloadVerifyPage: 'Download the page that verifies packs',
+    packNumber: 'Pack',
+    packActions: 'Actions',
+    packSnapshot: 'Snapshot',
+    packMade: 'Made',
+    packSignedBy: 'Signed by',
+    packSecrets: 'Secrets',
+    packMasked: 'masked',
+    packReal: 'included',
+    packFiles: 'Files',
+    packNotReproduced: '{n} verdict rests on masked secrets | {n} verdicts rest on masked secrets',
+    downloadPackOf: 'Download pack {pack}',
+    countersign: 'Countersign',
+    countersignPack: 'Countersign pack {pack}',
     evidenceReportsWithTheRemediation:
       'Evidence reports with the remediation of each finding. Communities, passwords and keys are masked ' +
       'in every format.',
@@ -2204,4 +2234,5 @@ export const en = {
     overdueCount: '{count} overdue',
     doneCount: '{count} done',
   },
+  verify,
 }

@@ -15,6 +15,7 @@ import { useQuery } from '../shared/query.ts'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { OUTCOMES } from '../shared/outcomes.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import ReportsHead from './ReportsHead.vue'
 import ScoreTrend from './ScoreTrend.vue'
 
 Chart.register(BarElement, CategoryScale, LinearScale, Tooltip)
@@ -93,14 +94,7 @@ const chartWords = computed(() =>
 
 <template>
   <div class="page">
-    <div class="page-head">
-      <div class="grow">
-        <h1>{{ $t('reports.reports') }}</h1>
-        <p class="quiet">
-          {{ $t('reports.evidenceReportsWithTheRemediation') }}
-        </p>
-      </div>
-    </div>
+    <ReportsHead :note="$t('reports.evidenceReportsWithTheRemediation')" />
     <ProblemNote :text="problem" />
     <EmptyPage
       v-if="!engagement.audit && !problem"

@@ -15,3 +15,10 @@ export function firstOf(names: readonly string[], shown: number): string {
 export function shareWords(share: number | null): string {
   return share === null ? '' : `${Number((share * 100).toPrecision(2))} %`
 }
+
+/** `4.2 MB`, of bytes. */
+export function sizeWords(bytes: number): string {
+  const unit = bytes < 1e6 ? 'kB' : bytes < 1e9 ? 'MB' : 'GB'
+  const of = { kB: 1e3, MB: 1e6, GB: 1e9 }[unit]
+  return `${Number((bytes / of).toPrecision(2))} ${unit}`
+}

@@ -12,6 +12,7 @@ export const KINDS: Readonly<Record<string, string>> = {
   audit: t('frame.kindAudit'),
   collect: t('frame.kindCollect'),
   discover: t('frame.kindDiscover'),
+  evidence: t('frame.kindEvidence'),
   probe: t('frame.kindProbe'),
 }
 export const STATES: Readonly<Record<JobView['state'], string>> = {
@@ -23,6 +24,7 @@ export const STATES: Readonly<Record<JobView['state'], string>> = {
 }
 const PLACES: Readonly<Record<string, string>> = {
   audit: 'verdicts',
+  evidence: 'reports/evidence',
   collect: 'snapshots',
   discover: 'snapshots/discover',
 }
