@@ -11,10 +11,12 @@ const items = computed(() =>
     .toReversed()
     .map(({ id, title, takenAt, tags }) => ({
       value: id,
-      title,
+      title: isTwice(title) ? `${title}, ${absoluteTime(takenAt)}` : title,
       subtitle: [absoluteTime(takenAt), ...tags].join(' · '),
     })),
 )
+/** Two of one title are told apart by their times. */
+const isTwice = (title: string): boolean => engagement.snapshots.filter((one) => one.title === title).length > 1
 const itemProps = ({ subtitle }: { subtitle: string }) => ({ subtitle })
 function swap(): void {
   const [a, b] = [engagement.a, engagement.b]
