@@ -34,7 +34,7 @@ export const referenceAnswerView = z.strictObject({
     z.strictObject({
       name: z.string(),
       value: z.array(z.string()).nullable(),
-      from: z.enum(['reference', 'label', 'model', 'override']),
+      from: z.enum(['reference', 'label', 'model', 'benchmark', 'override']),
       override: z.strictObject({ title: z.string(), by: z.string() }).nullable(),
     }),
   ),

@@ -12,7 +12,9 @@ import {
   type Reference,
   type ReferenceAnswer,
 } from '@jurybox/core/references'
-import { features as shippedFeatures } from '@jurybox/content'
+import { fittingSchema, prepare, type Fitting } from '@jurybox/core/benchmarks'
+import { features as shippedFeatures, shippedBenchmarks } from '@jurybox/content'
+import { readYaml, schemaFault } from '@jurybox/core/syntax'
 import { stringify } from 'yaml'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
@@ -20,12 +22,13 @@ import { key, textAt } from './traffic-call.ts'
 
 export const REFERENCE_USAGE = `Usage: jurybox reference derive SNAPSHOT… --feature ID|FILE.yaml [--dialect ID] [--share N]
          [--format yaml|json|text]
-       jurybox reference check SNAPSHOT… --references FILE.yaml [--format text|json]
+       jurybox reference check SNAPSHOT… --references FILE.yaml [--fitting FILE.yaml] [--format text|json]
          each with [--devices NAME,…] [--out FILE]
 
 derive finds what devices have in common for a feature (docs/formats/references.md): as a reference in YAML, with the
 spread of values and the outliers in text or JSON. --share is from which share of devices on a line is common (0.8).
-check says for each device what it has and lacks of each reference, and the commands that put it in.
+check says for each device what it has and lacks of each reference, and the commands that put it in. Values of
+benchmarks are those of the fitting, else the benchmark's own.
 Exit status: 0 answered (derive: no outlier; check: every device conforms); 1 otherwise, or a file was refused; 2 bad
 usage or nothing readable.`
 
@@ -82,7 +85,16 @@ function parsed(args: readonly string[]): {
     return parseArgs({
       args: [...args],
       allowPositionals: true,
-      options: { feature: text, dialect: text, share: text, references: text, devices: text, format: text, out: text },
+      options: {
+        feature: text,
+        dialect: text,
+        share: text,
+        references: text,
+        fitting: text,
+        devices: text,
+        format: text,
+        out: text,
+      },
     })
   } catch (error) {
     throw new UsageError(`${error instanceof Error ? error.message : String(error)}\n${REFERENCE_USAGE}`)
@@ -147,6 +159,14 @@ function spreadText(spread: Derived['values'][number]['values']): string[] {
   )
 }
 
+/** How the benchmark of an id is fitted by a file; null where it fits another one. */
+function fittingOf(path: string | undefined, benchmark: string): Fitting | null {
+  if (path === undefined) return null
+  const read = fittingSchema.safeParse(readYaml(textAt(path)))
+  if (!read.success) throw new UsageError(`${path} is not a fitting: ${schemaFault(read.error)}`)
+  return read.data.benchmark === benchmark ? read.data : null
+}
+
 interface Held {
   readonly device: string
   readonly reference: string
@@ -157,7 +177,10 @@ function check({ devices, refused, values, write }: Call): number {
   const format = oneOf(values['format'] ?? 'text', ['text', 'json'])
   const path = values['references']
   if (path === undefined) throw new UsageError('name a file of references with --references')
-  const compiled = readReferences({ path, text: textAt(path) }).map((one) => new CompiledReference(one))
+  const benches = shippedBenchmarks().map(({ benchmark }) =>
+    prepare({ benchmark, profile: null, values: fittingOf(values['fitting'], benchmark.source.id)?.values ?? {} }),
+  )
+  const compiled = readReferences({ path, text: textAt(path) }).map((one) => new CompiledReference(one, benches))
   const mask = key()
   const held = devices.flatMap((device): Held[] => {
     const analysis = analysisOf(device, mask)

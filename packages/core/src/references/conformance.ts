@@ -1,4 +1,5 @@
 import type { DeviceAnalysis } from '../analysis/index.ts'
+import type { CompiledBenchmark } from '../benchmarks/index.ts'
 import { joinedLines, type CitedLines } from '../compare/index.ts'
 import { lastLineOf } from '../syntax/index.ts'
 import { maskCommands, planFor } from '../remediation/index.ts'
@@ -7,6 +8,7 @@ import {
   OpaqueLines,
   compileExpression,
   compileScope,
+  judgedDevice,
   type ConformingLine,
   type DeviceContext,
   type Edit,
@@ -16,7 +18,7 @@ import {
   type TemplateValue,
 } from '../rules/index.ts'
 import { readBeside } from '../syntax/index.ts'
-import { referencesFileSchema, type Reference } from './schema.ts'
+import { referencesFileSchema, type Reference, type ReferenceValue } from './schema.ts'
 import { stateAnswer, type StateAnswer } from './state.ts'
 
 /** One line of the answer. */
@@ -33,7 +35,7 @@ export interface EffectiveValue {
   readonly name: string
   /** Null where it is not known. */
   readonly value: readonly string[] | null
-  readonly from: 'reference' | 'label' | 'model' | 'override'
+  readonly from: 'reference' | 'label' | 'model' | 'benchmark' | 'override'
   /** Of an override: its title, and by whom. */
   readonly override: { readonly title: string; readonly by: string } | null
 }
@@ -77,9 +79,17 @@ export class CompiledReference {
     readonly of: Reference['overrides'][number]
   }[]
 
-  constructor(readonly reference: Reference) {
+  /** @param benchmarks as they are fitted: those whose values it names */
+  constructor(
+    readonly reference: Reference,
+    readonly benchmarks: readonly CompiledBenchmark[] = [],
+  ) {
     const { dialect, values, parts, scope, overrides } = reference
-    this.#template = parts.length === 0 ? null : new CompiledTemplate({ dialect, values, parts })
+    const own = Object.entries(values).map(
+      ([name, value]) => [name, 'benchmark' in value ? { is: [] } : value] as const,
+    )
+    this.#template =
+      parts.length === 0 ? null : new CompiledTemplate({ dialect, values: Object.fromEntries(own), parts })
     this.#scope = scope === undefined ? null : compileScope(scope)
     this.#overrides = overrides.map((of) => ({ at: compileScope(of.scope), of }))
     this.#values = new Map(
@@ -102,7 +112,7 @@ export class CompiledReference {
     const inside = this.#scope?.(names) ?? { inside: true as const, why: null }
     if (inside.inside === false) return OUTSIDE
     if (inside.inside === 'unknown') return { ...OUTSIDE, outcome: 'undecided', reason: inside.why }
-    const values = this.#effectiveValues(facts, names)
+    const values = this.#effectiveValues(device, facts, names)
     const byName = new Map(values.map(({ name, value }) => [name, value]))
     const opaque = new OpaqueLines(dialect, device.mask)
     const conforming =
@@ -125,7 +135,11 @@ export class CompiledReference {
     }
   }
 
-  #effectiveValues(facts: DeviceContext, names: Readonly<Record<string, unknown>>): EffectiveValue[] {
+  #effectiveValues(
+    device: DeviceAnalysis,
+    facts: DeviceContext & { readonly name: string },
+    names: Readonly<Record<string, unknown>>,
+  ): EffectiveValue[] {
     return Object.entries(this.reference.values).map(([name, value]): EffectiveValue => {
       // The last override that is for the device goes before those above it.
       const override = this.#overrides.findLast(
@@ -139,8 +153,25 @@ export class CompiledReference {
           from: 'override',
           override: { title: override.of.title, by: override.of.by },
         }
-      return { name, value: this.#ownValue(name, value, facts, names), from: sourceOf(value), override: null }
+      const found =
+        'benchmark' in value ? this.#ofBenchmark(value, device, facts) : this.#ownValue(name, value, facts, names)
+      return { name, value: found, from: sourceOf(value), override: null }
     })
+  }
+
+  /** Null where no such benchmark is at hand, or it has no such value. */
+  #ofBenchmark(
+    { benchmark, value }: Extract<ReferenceValue, { benchmark: string }>,
+    { effective, modelled, judged }: DeviceAnalysis,
+    facts: DeviceContext & { readonly name: string },
+  ): readonly string[] | null {
+    const bench = this.benchmarks.find(({ choice }) => choice.benchmark.source.id === benchmark)
+    if (!bench || !effective || !modelled || !judged) return null
+    const own = judgedDevice({ name: facts.name, record: judged.id, effective, model: () => modelled, facts })
+    const { values } = bench.valuesFor(own)
+    const texts = Object.hasOwn(values, value) ? textsOf(values[value]) : null
+    // An empty list is one that nobody has set.
+    return texts?.length === 0 ? null : texts
   }
 
   #ownValue(
@@ -159,7 +190,8 @@ export class CompiledReference {
   }
 }
 
-function sourceOf(value: TemplateValue): EffectiveValue['from'] {
+function sourceOf(value: ReferenceValue): EffectiveValue['from'] {
+  if ('benchmark' in value) return 'benchmark'
   return 'is' in value ? 'reference' : 'label' in value ? 'label' : 'model'
 }
 

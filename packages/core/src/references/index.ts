@@ -25,4 +25,5 @@ export {
   referencesFileSchema,
   type Feature,
   type Reference,
+  type ReferenceValue,
 } from './schema.ts'

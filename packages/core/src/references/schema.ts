@@ -17,6 +17,13 @@ const stateExpectationSchema = z.strictObject({
   that: expression,
 })
 
+/** As in templates; or the value of a benchmark, as it holds for the device. */
+const valueSchema = z.union([
+  templateValueSchema,
+  z.strictObject({ benchmark: z.string().min(1).max(160), value: z.string().min(1).max(160) }),
+])
+export type ReferenceValue = z.infer<typeof valueSchema>
+
 /** A value that is another one for some devices, and who said so. */
 const overrideSchema = z.strictObject({
   title: z.string().min(1).max(160),
@@ -42,7 +49,7 @@ export const referenceSchema = z.strictObject({
   /** CEL by which devices it is for, as groups and rules are; left out: all of its dialect. */
   scope: scope.optional(),
   note: z.string().max(2000).default(''),
-  values: z.record(z.string().regex(/^[a-z_]\w{0,60}$/i), templateValueSchema).default({}),
+  values: z.record(z.string().regex(/^[a-z_]\w{0,60}$/i), valueSchema).default({}),
   overrides: z.array(overrideSchema).max(100).default([]),
   parts: z.array(templatePartSchema).max(100).default([]),
   state: z.array(stateExpectationSchema).max(100).default([]),

@@ -160,8 +160,19 @@ function linesIn(
     for (const { pattern, kind } of part.lines) {
       const wanted = wantedFor(pattern, values)
       const names = pattern.names.filter((name) => values.has(name))
-      if (wanted.length === 0 && kind === 'required')
-        out.push(undecided(block, pattern.source, 'no-value', unknownIn([pattern], values)))
+      const unknown = unknownIn([pattern], values)
+      if (unknown.length > 0) {
+        // Lines that may be the one with the value that is not known are neither missing, extra nor forbidden for sure.
+        const open = (scope?.statements ?? []).filter(
+          (statement) => scope !== null && matches(pattern, statement, scope, opaque) !== null,
+        )
+        for (const statement of open) used.add(statement)
+        if (kind === 'required' || (kind === 'forbidden' && open.length > 0))
+          out.push({
+            ...undecided(block, pattern.source, 'no-value', unknown),
+            nodes: open.flatMap(({ nodes }) => nodes),
+          })
+      }
       for (const one of wanted) {
         const found = scope ? statementsFor(one, scope, opaque) : []
         for (const statement of found) used.add(statement)

@@ -11,6 +11,7 @@ import {
   type Reference,
   type ReferenceAnswer,
 } from '../../src/references/index.ts'
+import { prepare, readBenchmark } from '../../src/benchmarks/index.ts'
 import { statementText } from '../../src/compare/index.ts'
 import { readRecord } from '../../src/snapshot/index.ts'
 import { maskWithKey } from '../../src/syntax/index.ts'
@@ -212,6 +213,54 @@ describe('references', () => {
     expect(own.values).to.deep.equal([
       { name: 'servers', value: ['10.43.0.9'], from: 'override', override: { title: 'Ships', by: 'Isolde Wren' } },
     ])
+  })
+
+  it('a value of a benchmark is the one that holds for the device', () => {
+    const benchmark = readBenchmark(`
+id: own
+title: Own
+version: '1'
+statement: s
+profiles: [{ id: base, title: Base }]
+values:
+  servers: { type: hosts, title: Servers, default: [10.40.0.11] }
+rules:
+  - { id: r, title: R, topic: T, severity: low, profile: base, statement: s, decide: [{ id: x, outcome: pass, note: n }] }
+`)
+    const bench = prepare({
+      benchmark,
+      profile: null,
+      values: { servers: ['10.40.0.11', '10.40.0.12'] },
+      overrides: [{ title: 'Ships', scope: 'device.site == "fleet"', values: { servers: ['10.43.0.9'] } }],
+    })
+    const asked = (site: string, benches = [bench], value = 'servers'): ReferenceAnswer =>
+      new CompiledReference(reference({ ...NTP, values: { servers: { benchmark: 'own', value } } }), benches).answer(
+        device('ntp server 10.40.0.11\nntp server 10.40.0.12'),
+        { name: 'd', labels: {}, site },
+      )
+    expect(asked('shore').outcome).to.equal('conforms')
+    expect(asked('shore').values).to.deep.equal([
+      { name: 'servers', value: ['10.40.0.11', '10.40.0.12'], from: 'benchmark', override: null },
+    ])
+    expect(told(asked('fleet'))).to.include('missing: ntp server 10.43.0.9')
+    expect(asked('shore', []).outcome, 'no such benchmark at hand').to.equal('undecided')
+    expect(asked('shore', [bench], 'none').outcome, 'no such value').to.equal('undecided')
+  })
+
+  it('without a value no line is extra or free of what is forbidden for sure', () => {
+    const values = { servers: { label: 'servers' }, old: { label: 'old' } }
+    const config = 'ntp server 192.0.2.1\nntp peer 10.40.0.9'
+    const wanted = { covers: ['ntp ...'], lines: ['ntp server <servers>'] }
+    expect(told(answer({ values, parts: [wanted] }, config))).to.deep.equal([
+      'undecided: ntp server <servers>',
+      'extra: ntp peer 10.40.0.9',
+    ])
+    const forbidden = { covers: [], lines: [{ line: 'ntp server <old>', kind: 'forbidden' }] }
+    const open = answer({ values, parts: [forbidden] }, config)
+    expect([open.outcome, told(open)]).to.deep.equal(['undecided', ['undecided: ntp server <old>']])
+    expect(open.lines[0]?.lines).to.deep.equal([{ record: 'config', from: 1, to: 1 }])
+    expect(answer({ values, parts: [forbidden] }, 'ntp peer 10.40.0.9').outcome).to.equal('conforms')
+    expect(answer({ values, parts: [forbidden] }, config, { old: '192.0.2.1' }).outcome).to.equal('departs')
   })
 
   it('no template finds out what a secret says', () => {

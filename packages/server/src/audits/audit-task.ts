@@ -108,7 +108,8 @@ function untilOf({ until }: Clock): number | null {
   return Number.isFinite(until) ? until : null
 }
 
-function benchOf({ hash, text, profile, values, overrides, tailoring, only }: TaskChoice): CompiledBenchmark {
+/** A benchmark as it was chosen, prepared once. */
+export function benchOf({ hash, text, profile, values, overrides, tailoring, only }: TaskChoice): CompiledBenchmark {
   const key = JSON.stringify([hash, profile, values, overrides, tailoring, only])
   const known = benches.get(key)
   if (known) return known

@@ -16,6 +16,7 @@ import type { DeviceContext } from '@jurybox/core/rules'
 import type { DeviceAnalysis } from '@jurybox/core/analysis'
 import { lastChangeIn, type LastChange } from '@jurybox/core/snapshot'
 import { MaskedLines, type NoiseRule } from '@jurybox/core/syntax'
+import { benchOf, type TaskChoice } from '../audits/audit-task.ts'
 import { analysisFor, type AnalysisTask } from '../analysis/analyses.ts'
 
 export interface TaskSide extends AnalysisTask {
@@ -97,12 +98,16 @@ export function checksTask({
 export function referencesTask({
   of,
   references,
+  choices,
   facts,
 }: {
   readonly of: AnalysisTask
   readonly references: readonly Reference[]
+  /** Benchmarks whose values the references name. */
+  readonly choices: readonly TaskChoice[]
   readonly facts: DeviceContext & { readonly name: string }
 }): ReferenceAnswer[] | null {
   const device = analysisFor(of)
-  return device && references.map((reference) => new CompiledReference(reference).answer(device, facts))
+  const benches = choices.map(benchOf)
+  return device && references.map((reference) => new CompiledReference(reference, benches).answer(device, facts))
 }

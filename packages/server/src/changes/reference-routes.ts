@@ -98,7 +98,7 @@ export const referenceRoutes = [
   route(getReferenceRule, async ({ services, engagementId, params }) => {
     const reference = (await services.changes.references(engagementId)).find(({ id }) => id === params.reference)
     if (!reference) throw notFound('reference')
-    return ruleOfReference(reference)
+    return ruleOfReference(reference, await services.changes.benchmarkValues(engagementId, reference))
   }),
   route(deriveReferences, async ({ services, engagementId, query }) => {
     const snapshot = await services.snapshots.asOf(engagementId, query.snapshot)

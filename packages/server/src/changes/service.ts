@@ -6,6 +6,7 @@ import {
   type ReferenceAnswer,
   type deriveReference,
 } from '@jurybox/core/references'
+import { effectiveValues, readBenchmark } from '@jurybox/core/benchmarks'
 import { comparisonLines, readNoise, type Listing } from '@jurybox/core/compare'
 import { configurationChangeIn, type SyslogMessage } from '@jurybox/core/state'
 import { SizedCache, maskText, type NoiseRule } from '@jurybox/core/syntax'
@@ -15,7 +16,9 @@ import type { AnalysisPool } from '../analysis/pool.ts'
 import { numbered } from '../analysis/task-records.ts'
 import type { User } from '../auth/entity.ts'
 import type { Workbench } from '../outside/workbench.ts'
+import type { TaskChoice } from '../audits/audit-task.ts'
 import type { AuditService } from '../audits/service.ts'
+import type { BenchmarkRepository } from '../benchmarks/repository.ts'
 import { DeviceConnections } from '../collect/entity.ts'
 import type { EstateDevice, EstateService } from '../estate/service.ts'
 import { waitFor } from '../estate/still-reading.ts'
@@ -34,6 +37,7 @@ import { findingChanges, type FindingChange } from './finding-changes.ts'
 export interface Needs {
   readonly analyses: AnalysisPool
   readonly audits: AuditService
+  readonly benchmarks: BenchmarkRepository
   readonly build: string
   readonly database: DataSource
   readonly estate: EstateService
@@ -283,6 +287,38 @@ export class ChangeService {
     }))
   }
 
+  /** The benchmarks whose values references name, as the engagement fits them. */
+  async #choicesOf(engagementId: number, references: readonly Reference[]): Promise<TaskChoice[]> {
+    const { benchmarks } = this.services
+    const named = new Set(
+      references.flatMap(({ values }) =>
+        Object.values(values).flatMap((value) => ('benchmark' in value ? [value.benchmark] : [])),
+      ),
+    )
+    const known = (await benchmarks.allIn(engagementId)).map(({ benchmark }) => benchmark.source.id)
+    return Promise.all(
+      known
+        .filter((id) => named.has(id))
+        .map(async (id): Promise<TaskChoice> => {
+          const { hash, values, profile, overrides = [] } = await benchmarks.choice(engagementId, id, undefined)
+          const text = await benchmarks.textOf(hash)
+          return { hash, text, values, profile, overrides, tailoring: [], only: null }
+        }),
+    )
+  }
+
+  /** A value of a benchmark, as it holds for the engagement; empty where there is none. */
+  async benchmarkValues(engagementId: number, reference: Reference): Promise<(id: string, value: string) => string[]> {
+    const choices = await this.#choicesOf(engagementId, [reference])
+    const held = new Map(
+      choices.map((choice) => {
+        const { source } = readBenchmark(choice.text)
+        return [source.id, effectiveValues(source, choice.values)] as const
+      }),
+    )
+    return (id, value) => [held.get(id)?.[value] ?? []].flat().map(String)
+  }
+
   /** What the devices of a snapshot have and lack of references, by the name of the device. @throws StillReading */
   async held(
     snapshot: SnapshotRow,
@@ -292,16 +328,17 @@ export class ChangeService {
     const { estate } = this.services
     const devices = await estate.devices(snapshot)
     const contexts = await estate.contexts(snapshot)
+    const choices = await this.#choicesOf(snapshot.engagementId, references)
     const asked = devices.map((device) => {
       const facts = { ...device.facts, ...contexts.get(device.name), name: device.name }
-      return { device, facts, key: `held ${device.digestKey} ${sha256(JSON.stringify([references, facts]))}` }
+      return { device, facts, key: `held ${device.digestKey} ${sha256(JSON.stringify([references, choices, facts]))}` }
     })
     await this.#worked(
       asked.filter(({ key }) => this.#results.get(key) === undefined),
       async ({ device, facts, key }) => {
         const of = await this.#task(side(snapshot, device))
         const answers = of
-          ? await this.services.analyses.run('referencesTask', device.config.sha256, { of, references, facts })
+          ? await this.services.analyses.run('referencesTask', device.config.sha256, { of, references, choices, facts })
           : null
         this.#results.set(key, answers ?? [], JSON.stringify(answers ?? []).length)
       },
