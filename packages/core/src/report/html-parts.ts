@@ -20,6 +20,12 @@ export function time(text: string): string {
   return `<time datetime="${esc(text)}">${esc(text.slice(0, 16).replace('T', ' '))} UTC</time>`
 }
 
+export function table(head: readonly string[], rows: readonly (readonly string[])[]): string {
+  const heads = head.map((cell) => `<th scope="col">${esc(cell)}</th>`).join('')
+  const body = rows.map((row) => `<tr>${row.map((cell) => `<td>${cell}</td>`).join('')}</tr>`).join('')
+  return `<table><thead><tr>${heads}</tr></thead><tbody>${body}</tbody></table>`
+}
+
 export const STYLE = `
 :root{color-scheme:light}
 body{
@@ -53,6 +59,13 @@ pre{
 figure{margin:.6rem 0}
 .device{font-weight:400;color:#5a2f52}
 article{border-top:1px solid #dad4c5}
+.confidential{color:#b93a22}
+.cover{margin:.6rem 0}
+.cover div{display:flex;gap:.6rem}
+.cover dt{color:#646a73;min-width:5rem}
+.cover dd{margin:0}
+.qr svg{width:120px;height:120px}
+figure svg{max-width:100%;height:auto}
 .counts>span{margin-right:.9rem;white-space:nowrap}
 a{color:#5a2f52}
 .mark{display:inline-block;width:.7em;height:.7em;margin-right:.4em;box-sizing:border-box;vertical-align:-.05em}

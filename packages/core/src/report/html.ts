@@ -1,8 +1,10 @@
 import { SCORE_FORMULAS, type Counts, type Verdict } from '../audit/index.ts'
 import { grouped } from '../syntax/grouped.ts'
 import { findingWords, type Finding, type Report } from './report.ts'
+import { SECTIONS, type SectionId } from './sections.ts'
+import { coverHtml, summaryHtml } from './html-front.ts'
 import type { ReportFormat } from './format.ts'
-import { STYLE, code, esc, pre, time } from './html-parts.ts'
+import { STYLE, code, esc, pre, table, time } from './html-parts.ts'
 import { ASSESSED_WORDS, type Assessed, type Assessment } from './assessment.ts'
 
 const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const
@@ -24,9 +26,10 @@ export const OUTCOME_WORDS: Readonly<Record<keyof Counts, string>> = {
 export function writeHtml(report: Report, more = ''): string {
   const { document } = report
   const { title, takenAt } = document.snapshot
-  const benchmarks = document.benchmarks.map(
-    ({ id, title: name, version, profile }) =>
-      `${esc(name)} ${esc(version)} (profile ${esc(report.profiles[id] ?? profile)})`,
+  const parts = new Map(
+    report.sections
+      .map((section) => [section, SECTION_HTML[section](report)] as const)
+      .filter(([, html]) => html !== ''),
   )
   const fonts = more === '' ? '' : '; font-src data:'
   return `<!doctype html>
@@ -48,25 +51,26 @@ export function writeHtml(report: Report, more = ''): string {
       : `
 <p><strong>Limited to ${esc(document.limitedTo)}.</strong></p>`
   }
-${countsLine(report.counts)}
+${coverHtml(report.cover)}${countsLine(report.counts)}
 </header>
 <nav aria-label="Contents"><h2>Contents</h2><ol>
-${contents(report)}
+${contents(report, parts)}
 </ol></nav>
-<section id="scope"><h2>Scope</h2>
-<p>${document.devices.length} devices audited with ${benchmarks.join(', ')}.</p>
-${table(['Device', 'Dialect', 'Lines', 'Unparsed', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])], deviceRows(report))}
-${
-  document.refused.length === 0
-    ? ''
-    : `<h3>Refused files</h3>${table(
-        ['File', 'Reason'],
-        document.refused.map(({ path, reason }) => [code(path), esc(reason)]),
-      )}`
+${[...parts.values()].join('\n')}
+</body>
+</html>
+`
 }
-</section>
-<section id="method"><h2>Method</h2><ul>${report.method.map((line) => `<li>${esc(line)}</li>`).join('')}</ul></section>
-${signingHtml(report.signing)}<section id="rules"><h2>Rules</h2>
+
+/** Each part of a report; empty where there is nothing to say. */
+const SECTION_HTML: Readonly<Record<SectionId, (report: Report) => string>> = {
+  summary: summaryHtml,
+  scope: scopeHtml,
+  method: (report) =>
+    `<section id="method"><h2>Method</h2><ul>${report.method.map((line) => `<li>${esc(line)}</li>`).join('')}</ul></section>`,
+  signing: ({ signing }) => signingHtml(signing),
+  assessment: ({ assessment }) => (assessment === null ? '' : assessmentSection(assessment)),
+  rules: (report) => `<section id="rules"><h2>Rules</h2>
 ${table(
   ['Rule', 'Severity', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])],
   report.rules.map((rule) => [
@@ -75,8 +79,8 @@ ${table(
     ...numbers(rule.counts),
   ]),
 )}
-</section>
-<section id="standing"><h2>Score and coverage</h2>
+</section>`,
+  standing: ({ document, ...report }) => `<section id="standing"><h2>Score and coverage</h2>
 ${document.scores.map(scoreHtml).join('\n')}
 <p class="quiet">${esc(SCORE_FORMULAS.flat)} ${esc(SCORE_FORMULAS.weighted)}</p>
 ${table(
@@ -94,9 +98,8 @@ ${
         document.tailored.map(({ rule, what, reason, by }) => [code(rule), esc(what), esc(reason), esc(by)]),
       )}`
 }
-</section>
-${report.assessment === null ? '' : assessmentSection(report.assessment)}
-<section id="requirements"><h2>Requirements</h2>
+</section>`,
+  requirements: (report) => `<section id="requirements"><h2>Requirements</h2>
 ${[...grouped(report.requirements, (line) => line.framework)]
   .map(
     ([framework, lines]) =>
@@ -112,11 +115,11 @@ ${[...grouped(report.requirements, (line) => line.framework)]
       )}`,
   )
   .join('\n')}
-</section>
-${
-  document.attested.length === 0
-    ? ''
-    : `<section id="people"><h2>Questions for people</h2>
+</section>`,
+  people: ({ document }) =>
+    document.attested.length === 0
+      ? ''
+      : `<section id="people"><h2>Questions for people</h2>
 ${table(
   ['Question', 'Answer', 'By', 'Until', 'Evidence'],
   document.attested.map((one) => [
@@ -131,12 +134,11 @@ ${table(
       : one.files.map(({ name, sha256 }) => `${esc(name)} <code class="hash">${sha256}</code>`).join('<br>'),
   ]),
 )}
-</section>`
-}
-${
-  document.expected.length === 0
-    ? ''
-    : `<section id="traffic"><h2>Expectations</h2>
+</section>`,
+  traffic: ({ document }) =>
+    document.expected.length === 0
+      ? ''
+      : `<section id="traffic"><h2>Expectations</h2>
 ${table(
   ['Expectation', 'Answer', 'Result', 'Requirements'],
   document.expected.map((one) => [
@@ -146,17 +148,17 @@ ${table(
     one.references.map(esc).join(' · '),
   ]),
 )}
-</section>`
-}
-<section id="findings"><h2>Findings</h2>
+</section>`,
+  remediation: remediationHtml,
+  findings: (report) => `<section id="findings"><h2>Findings</h2>
 <p class="quiet">${findingWords(report.findingCounts)}. A finding is a verdict that is fail, unknown or error.</p>
 ${
   report.findings.length === 0
     ? '<p>There are no findings.</p>'
     : report.findings.map((finding) => findingHtml(finding, report.paths)).join('\n')
 }
-</section>
-<section id="records"><h2>Records</h2>
+</section>`,
+  records: ({ document }) => `<section id="records"><h2>Records</h2>
 ${table(
   ['Record', 'Device', 'Taken', 'Fingerprint'],
   document.records.map((record) => [
@@ -168,26 +170,59 @@ ${table(
 )}
 <p class="quiet">Build ${esc(document.build)}. The fingerprint of a record is an HMAC-SHA256 of the file as it was
 imported, under the key of the engagement: the same file has the same one.</p>
-</section>
-</body>
-</html>
-`
+</section>`,
 }
 
-function contents({ assessment, document, findingCounts, signing }: Report): string {
-  const entries: (readonly [id: string, words: string])[] = [
-    ['scope', 'Scope'],
-    ['method', 'Method'],
-    ...(signing ? [['signing', 'Signature of evidence'] as const] : []),
-    ['rules', 'Rules'],
-    ['standing', 'Score and coverage'],
-    ['requirements', 'Requirements'],
-  ]
-  if (assessment !== null) entries.unshift(['assessment', esc(assessment.title)])
-  if (document.attested.length > 0) entries.push(['people', `Questions for people (${document.attested.length})`])
-  if (document.expected.length > 0) entries.push(['traffic', `Expectations (${document.expected.length})`])
-  entries.push(['findings', `Findings (${findingWords(findingCounts)})`], ['records', 'Records'])
-  return entries.map(([id, words]) => `<li><a href="#${id}">${words}</a></li>`).join('\n')
+function scopeHtml(report: Report): string {
+  const { document } = report
+  const benchmarks = document.benchmarks.map(
+    ({ id, title: name, version, profile }) =>
+      `${esc(name)} ${esc(version)} (profile ${esc(report.profiles[id] ?? profile)})`,
+  )
+  return `<section id="scope"><h2>Scope</h2>
+<p>${document.devices.length} devices audited with ${benchmarks.join(', ')}.</p>
+${table(['Device', 'Dialect', 'Lines', 'Unparsed', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])], deviceRows(report))}
+${
+  document.refused.length === 0
+    ? ''
+    : `<h3>Refused files</h3>${table(
+        ['File', 'Reason'],
+        document.refused.map(({ path, reason }) => [code(path), esc(reason)]),
+      )}`
+}
+</section>`
+}
+
+/** What to type, device by device, without the evidence. */
+function remediationHtml({ findings }: Report): string {
+  const byDevice = grouped(
+    findings.filter(({ verdict }) => verdict.remedy !== null && verdict.outcome === 'fail' && !verdict.waived),
+    ({ verdict }) => verdict.device,
+  )
+  return `<section id="remediation"><h2>Remediation</h2>
+${[...byDevice]
+  .map(
+    ([device, own]) =>
+      `<h3>${esc(device)}</h3>${own
+        .map(({ title, verdict }) => `<article><h4>${esc(title)}</h4>${remedyHtml(verdict)}</article>`)
+        .join('\n')}`,
+  )
+  .join('\n')}
+</section>`
+}
+
+function contents(report: Report, parts: ReadonlyMap<SectionId, string>): string {
+  const counts: Partial<Record<SectionId, string>> = {
+    people: ` (${report.document.attested.length})`,
+    traffic: ` (${report.document.expected.length})`,
+    findings: ` (${findingWords(report.findingCounts)})`,
+  }
+  return [...parts.keys()]
+    .map((section) => {
+      const words = section === 'assessment' ? esc(report.assessment?.title ?? '') : SECTIONS[section]
+      return `<li><a href="#${section}">${words}${counts[section] ?? ''}</a></li>`
+    })
+    .join('\n')
 }
 
 function signingHtml(signing: Report['signing']): string {
@@ -293,12 +328,6 @@ function countsLine(counts: Counts): string {
 
 function mark(outcome: keyof Counts): string {
   return `<span class="mark ${outcome}" aria-hidden="true"></span>`
-}
-
-function table(head: readonly string[], rows: readonly (readonly string[])[]): string {
-  const heads = head.map((cell) => `<th scope="col">${esc(cell)}</th>`).join('')
-  const body = rows.map((row) => `<tr>${row.map((cell) => `<td>${cell}</td>`).join('')}</tr>`).join('')
-  return `<table><thead><tr>${heads}</tr></thead><tbody>${body}</tbody></table>`
 }
 
 export const htmlFormat: ReportFormat = {

@@ -24,7 +24,18 @@ export { writeCsv } from './csv.ts'
 export type { ReportFormat, ReportParts } from './format.ts'
 export { REPORT_FORMATS } from './formats.ts'
 export { OUTCOME_WORDS, writeHtml } from './html.ts'
-export { findingWords, makeReport, type Finding, type Report, type RequirementLine, type RuleLine } from './report.ts'
+export {
+  findingWords,
+  makeReport,
+  type Finding,
+  type Report,
+  type ReportAbout,
+  type ReportCover,
+  type RequirementLine,
+  type RuleLine,
+} from './report.ts'
+export { AUDIENCES, AUDIENCE_IDS, SECTIONS, SECTION_IDS, type Audience, type SectionId } from './sections.ts'
+export { barsSvg, summaryWords, type AuditBefore, type Summary, type SummaryLine } from './summary.ts'
 export { writeSarif } from './sarif.ts'
 export {
   remediationItems,

@@ -1,4 +1,6 @@
 import { grouped } from '../syntax/grouped.ts'
+import { AUDIENCES, type SectionId } from './sections.ts'
+import { summaryOf, type AuditBefore, type Summary } from './summary.ts'
 import type { AuditDocument, Counts, Verdict } from '../audit/index.ts'
 import { EXPECTATIONS, countVerdicts, isFinding } from '../audit/index.ts'
 import { assess, type Assessment } from './assessment.ts'
@@ -30,6 +32,10 @@ export interface Report {
   readonly coverage: readonly CoverageLine[]
   /** The key that evidence is signed with; null where nothing was signed. */
   readonly signing: SigningKeyPrint | null
+  readonly cover: ReportCover
+  readonly summary: Summary
+  /** What it consists of, in this order. */
+  readonly sections: readonly SectionId[]
   /** Paths of records by their ids: what a reader of the report can look up. */
   readonly paths: Readonly<Record<string, string>>
 }
@@ -41,6 +47,29 @@ export interface SigningKeyPrint {
   readonly fingerprint: string
   /** The fingerprint as a QR code (ISO/IEC 18004), as SVG. */
   readonly qr: string
+}
+
+/** What stands on the first page beside the title; empty: not said. */
+export interface ReportCover {
+  readonly client: string
+  readonly auditor: string
+  /** `2026-09-01 to 2026-11-30`. */
+  readonly period: string
+  /** Said on each page, such as `Confidential`. */
+  readonly confidentiality: string
+}
+const NO_COVER: ReportCover = { client: '', auditor: '', period: '', confidentiality: '' }
+
+/** What a report is made with beside the audit. */
+export interface ReportAbout {
+  readonly title: string
+  readonly engagement: string | null
+  /** RFC 3339, UTC. */
+  readonly madeAt: string
+  readonly signing?: SigningKeyPrint | null
+  readonly cover?: Partial<ReportCover>
+  readonly sections?: readonly SectionId[]
+  readonly before?: AuditBefore | null
 }
 
 export interface RuleLine {
@@ -80,7 +109,7 @@ export function makeReport(
   document: AuditDocument,
   benchmarks: readonly BenchmarkSource[],
   frameworks: readonly Framework[],
-  about: { title: string; engagement: string | null; madeAt: string; signing?: SigningKeyPrint | null },
+  { cover = {}, sections = AUDIENCES.technical, before = null, ...about }: ReportAbout,
 ): Report {
   const rules = new Map(
     benchmarks.flatMap((benchmark) =>
@@ -167,6 +196,14 @@ export function makeReport(
       frameworks,
       document.expected.map(({ rule, references }) => ({ id: rule, references })),
     ),
+    cover: { ...NO_COVER, ...cover },
+    summary: summaryOf(
+      document,
+      findings,
+      (benchmark, rule) => rules.get(`${benchmark} ${rule}`)?.rule.topic ?? '',
+      before,
+    ),
+    sections,
     paths: Object.fromEntries(document.records.map((record) => [record.id, record.path])),
   }
 }

@@ -3,7 +3,18 @@ import pdfmake from 'pdfmake'
 import type { Content, Style, TableCell, TDocumentDefinitions } from 'pdfmake/interfaces.js'
 import type { Verdict } from '@jurybox/core'
 import { SCORE_FORMULAS, type Counts } from '@jurybox/core/audit'
-import { ASSESSED_WORDS, findingWords, OUTCOME_WORDS, type Report, type ReportSection } from '@jurybox/core/report'
+import {
+  ASSESSED_WORDS,
+  barsSvg,
+  findingWords,
+  OUTCOME_WORDS,
+  SECTIONS,
+  summaryWords,
+  type Report,
+  type ReportSection,
+  type SectionId,
+  type SummaryLine,
+} from '@jurybox/core/report'
 
 const require = createRequire(import.meta.url)
 const font = (family: string, style: string, file: string): string =>
@@ -32,15 +43,15 @@ const INK = '#20242C'
 const QUIET = '#5F656E'
 const RULE = '#DAD4C5'
 const PAPER = '#F5F2EA'
+const FAIL = '#B93A22'
 const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const
 /** Beyond this a printed report is of no use; the rest is in the HTML and JSON forms, and the report says so. */
 const FINDINGS = 1500
 
 /** The key that evidence is signed with, to be compared with the one of a pack. */
-function signingPart(signing: Report['signing'], heading: (words: string) => Content): Content[] {
+function signingPart(signing: Report['signing']): Content[] {
   if (!signing) return []
   return [
-    heading('Signature of evidence'),
     { text: 'Evidence packs of this engagement are signed with the key of this fingerprint (Ed25519):' },
     { text: signing.fingerprint, style: 'mono', margin: [0, 4, 0, 4] },
     { text: [`Public key: `, { text: signing.publicKey, style: 'mono' }], margin: [0, 0, 0, 6] },
@@ -85,7 +96,7 @@ async function laidOut(definition: TDocumentDefinitions): Promise<Buffer> {
 }
 
 /** What all documents have in common: paper, type, running heads, page numbers. */
-function lookOf(title: string, madeAt: string): Omit<TDocumentDefinitions, 'content'> {
+function lookOf(title: string, madeAt: string, confidentiality = ''): Omit<TDocumentDefinitions, 'content'> {
   return {
     info: { title, creator: 'Jury Box' },
     pageSize: 'A4',
@@ -104,8 +115,7 @@ function lookOf(title: string, madeAt: string): Omit<TDocumentDefinitions, 'cont
     header: (page) =>
       page === 1 ? '' : { text: `${title} · ${madeAt.slice(0, 10)}`, style: 'quiet', margin: [48, 28, 48, 0] },
     footer: (page, pages) => ({
-      text: `${page} of ${pages}`,
-      alignment: 'right',
+      columns: [{ text: confidentiality }, { text: `${page} of ${pages}`, alignment: 'right' }],
       style: 'quiet',
       margin: [48, 14, 48, 0],
     }),
@@ -113,15 +123,23 @@ function lookOf(title: string, madeAt: string): Omit<TDocumentDefinitions, 'cont
 }
 
 export function definitionOf(report: Report): TDocumentDefinitions {
-  const { document } = report
+  const { document, cover } = report
+  const look = lookOf(report.title, report.madeAt, cover.confidentiality)
+  const said: [string, string][] = [
+    ['Client', cover.client],
+    ['Auditor', cover.auditor],
+    ['Period', cover.period],
+  ]
   return {
-    ...lookOf(report.title, report.madeAt),
+    ...look,
     content: [
       {
         text: report.engagement === null ? 'Evidence report' : `Evidence report · ${report.engagement}`,
         style: 'quiet',
       },
       { text: report.title, style: 'title', margin: [0, 2, 0, 6] },
+      ...(cover.confidentiality === '' ? [] : [{ text: cover.confidentiality, bold: true, color: FAIL }]),
+      ...said.flatMap(([name, value]) => (value === '' ? [] : [{ text: `${name}: ${value}` }])),
       {
         text:
           `Made ${time(report.madeAt)} from the snapshot “${document.snapshot.title}”` +
@@ -134,143 +152,202 @@ export function definitionOf(report: Report): TDocumentDefinitions {
         margin: [0, 8, 0, 8],
       },
       { toc: { title: { text: 'Contents', style: 'h2' } } },
-      heading('Scope', true),
-      {
-        text:
-          `${document.devices.length} devices audited with ` +
-          document.benchmarks
-            .map((b) => `${b.title} ${b.version} (profile ${report.profiles[b.id] ?? b.profile})`)
-            .join(', ') +
-          '.',
-        margin: [0, 0, 0, 6],
-      },
-      grid(
-        ['Device', 'Dialect', 'Lines', 'Unparsed'],
-        ['*', 'auto', 'auto', 'auto'],
-        document.devices.map((device) => [device.name, device.dialect, String(device.lines), String(device.unread)]),
-      ),
-      ...(document.refused.length === 0
-        ? []
-        : [
-            { text: 'Refused files', style: 'h2' },
-            grid(
-              ['File', 'Reason'],
-              ['auto', '*'],
-              document.refused.map(({ path, reason }) => [path, reason]),
-            ),
-          ]),
-      heading('Method'),
-      { ul: [...report.method] },
-      ...signingPart(report.signing, heading),
-      heading('Rules'),
-      grid(
-        ['Rule', 'Severity', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])],
-        ['*', 'auto', ...OUTCOMES.map(() => 'auto')],
-        report.rules.map((rule) => [rule.title, rule.severity, ...numbers(rule.counts)]),
-      ),
-      heading('Score and coverage'),
-      ...document.scores.map(({ benchmark, flat, weighted }): Content => ({
-        text:
-          `${benchmark}: ${flat.points} of ${flat.of} points; weighted ` +
-          `${weighted === null ? 'not decided' : weighted.toFixed(1)}.`,
-      })),
-      { text: `${SCORE_FORMULAS.flat} ${SCORE_FORMULAS.weighted}`, style: 'quiet', margin: [0, 2, 0, 6] },
-      grid(
-        ['Framework', 'Requirements', 'Automatic', 'Partly', 'By a person', 'Not covered', 'Outside'],
-        ['*', 'auto', 'auto', 'auto', 'auto', 'auto', 'auto'],
-        report.coverage.map(({ framework, counts, total }) => [
-          framework,
-          String(total),
-          ...(['machine', 'partly', 'person', 'none', 'outside'] as const).map((kind) => String(counts[kind])),
-        ]),
-      ),
-      ...(document.tailored.length === 0
-        ? []
-        : [
-            { text: 'Excluded or changed rules', style: 'h2' },
-            grid(
-              ['Rule', 'What', 'Why', 'By'],
-              ['auto', 'auto', '*', 'auto'],
-              document.tailored.map(({ rule, what, reason, by }) => [rule, what, reason, by]),
-            ),
-          ]),
-      ...(report.assessment === null
-        ? []
-        : [
-            heading(report.assessment.title),
-            grid(
-              ['Requirement', 'Title', 'Answer', 'Why'],
-              ['auto', '*', 'auto', '*'],
-              report.assessment.requirements.map((line) => [
-                line.requirement,
-                line.title,
-                ASSESSED_WORDS[line.answer],
-                line.why,
-              ]),
-            ),
-          ]),
-      heading('Requirements'),
-      grid(
-        ['Requirement', 'Title', 'fail', 'unknown', 'pass'],
-        ['auto', '*', 'auto', 'auto', 'auto'],
-        report.requirements.map((line) => [
-          `${line.framework} ${line.requirement}`,
-          line.title,
-          String(line.counts.fail),
-          String(line.counts.unknown + line.counts.error),
-          String(line.counts.pass),
-        ]),
-      ),
-      ...(document.expected.length === 0
-        ? []
-        : [
-            heading('Expectations'),
-            grid(
-              ['Expectation', 'Answer', 'Result'],
-              ['*', 'auto', '*'],
-              document.expected.map((one) => [`${one.title}. ${one.statement}`, OUTCOME_WORDS[one.outcome], one.note]),
-            ),
-          ]),
-      ...(document.attested.length === 0
-        ? []
-        : [
-            heading('Questions for people'),
-            grid(
-              ['Question', 'Answer', 'By', 'Until'],
-              ['*', '*', 'auto', 'auto'],
-              document.attested.map((one) => [
-                `${one.title}: ${one.question}`,
-                `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer has expired)' : ''}. ${one.note}`,
-                one.by ?? '',
-                one.until === null ? '' : time(one.until),
-              ]),
-            ),
-          ]),
-      heading('Findings'),
-      {
-        text: `${findingWords(report.findingCounts)}. A finding is a verdict that is fail, unknown or error.`,
-        style: 'quiet',
-      },
-      ...(report.findings.length === 0
-        ? [{ text: 'There are no findings.' }]
-        : report.findings.slice(0, FINDINGS).map((one) => finding(one, report.paths))),
-      ...(report.findings.length > FINDINGS
-        ? [{ text: `${report.findings.length - FINDINGS} more are in the HTML and JSON reports.`, style: 'quiet' }]
-        : []),
-      heading('Records'),
-      grid(
-        ['Record', 'Device', 'Taken', 'Fingerprint'],
-        ['*', 'auto', 'auto', 130],
-        document.records.map((record) => [
-          record.path,
-          record.device,
-          record.takenAt === null ? 'not known' : time(record.takenAt),
-          { text: record.fingerprint, style: 'mono', fontSize: 6 },
-        ]),
-      ),
-      { text: `Build ${document.build}`, style: 'quiet', margin: [0, 10, 0, 0] },
+      ...report.sections.flatMap((section, i): Content[] => {
+        const parts = SECTION_PARTS[section](report)
+        const title = section === 'assessment' ? (report.assessment?.title ?? '') : SECTIONS[section]
+        if (parts.length === 0) return []
+        // The first one begins a page.
+        return i === 0 ? [heading(title, true), ...parts] : withHeading(heading(title), parts)
+      }),
     ],
   }
+}
+
+/** A heading is never the last thing on a page: it stays with the text below it, or with a table of its own. */
+function withHeading(head: Content, parts: readonly Content[]): Content[] {
+  const texts = parts.findIndex((part) => typeof part !== 'object' || !('text' in part))
+  const kept = texts < 0 ? parts.length : texts
+  const first = parts.slice(0, Math.max(1, Math.min(kept, 2)))
+  const isShort = first.every((part) => typeof part === 'object' && 'text' in part)
+  return isShort ? [{ stack: [head, ...first], unbreakable: true }, ...parts.slice(first.length)] : [head, ...parts]
+}
+
+/** Each part of a report below its heading; empty where there is nothing to say. */
+const SECTION_PARTS: Readonly<Record<SectionId, (report: Report) => Content[]>> = {
+  summary: ({ summary }) => [
+    ...summaryWords(summary).map((text): Content => ({ text, margin: [0, 0, 0, 4] })),
+    ...bars('Findings by severity', summary.severities),
+    ...bars('Topics with most findings', summary.topics),
+    ...bars('Devices with most findings', summary.devicesByFindings),
+    ...(summary.first.length === 0
+      ? []
+      : [
+          { text: 'To settle first', style: 'h2' },
+          grid(
+            ['Rule', 'Severity', 'Devices that fail'],
+            ['*', 'auto', 'auto'],
+            summary.first.map(({ title, severity, fail }) => [title, severity, String(fail)]),
+          ),
+        ]),
+  ],
+  scope: ({ document, ...report }) => [
+    {
+      text:
+        `${document.devices.length} devices audited with ` +
+        document.benchmarks
+          .map((b) => `${b.title} ${b.version} (profile ${report.profiles[b.id] ?? b.profile})`)
+          .join(', ') +
+        '.',
+      margin: [0, 0, 0, 6],
+    },
+    grid(
+      ['Device', 'Dialect', 'Lines', 'Unparsed'],
+      ['*', 'auto', 'auto', 'auto'],
+      document.devices.map((device) => [device.name, device.dialect, String(device.lines), String(device.unread)]),
+    ),
+    ...(document.refused.length === 0
+      ? []
+      : [
+          { text: 'Refused files', style: 'h2' },
+          grid(
+            ['File', 'Reason'],
+            ['auto', '*'],
+            document.refused.map(({ path, reason }) => [path, reason]),
+          ),
+        ]),
+  ],
+  method: (report) => [{ ul: [...report.method] }],
+  signing: ({ signing }) => signingPart(signing),
+  assessment: ({ assessment }) =>
+    assessment === null
+      ? []
+      : [
+          grid(
+            ['Requirement', 'Title', 'Answer', 'Why'],
+            ['auto', '*', 'auto', '*'],
+            assessment.requirements.map((line) => [
+              line.requirement,
+              line.title,
+              ASSESSED_WORDS[line.answer],
+              line.why,
+            ]),
+          ),
+        ],
+  rules: (report) => [
+    grid(
+      ['Rule', 'Severity', ...OUTCOMES.map((o) => OUTCOME_WORDS[o])],
+      ['*', 'auto', ...OUTCOMES.map(() => 'auto')],
+      report.rules.map((rule) => [rule.title, rule.severity, ...numbers(rule.counts)]),
+    ),
+  ],
+  standing: ({ document, ...report }) => [
+    ...document.scores.map(({ benchmark, flat, weighted }): Content => ({
+      text:
+        `${benchmark}: ${flat.points} of ${flat.of} points; weighted ` +
+        `${weighted === null ? 'not decided' : weighted.toFixed(1)}.`,
+    })),
+    { text: `${SCORE_FORMULAS.flat} ${SCORE_FORMULAS.weighted}`, style: 'quiet', margin: [0, 2, 0, 6] },
+    grid(
+      ['Framework', 'Requirements', 'Automatic', 'Partly', 'By a person', 'Not covered', 'Outside'],
+      ['*', 'auto', 'auto', 'auto', 'auto', 'auto', 'auto'],
+      report.coverage.map(({ framework, counts, total }) => [
+        framework,
+        String(total),
+        ...(['machine', 'partly', 'person', 'none', 'outside'] as const).map((kind) => String(counts[kind])),
+      ]),
+    ),
+    ...(document.tailored.length === 0
+      ? []
+      : [
+          { text: 'Excluded or changed rules', style: 'h2' },
+          grid(
+            ['Rule', 'What', 'Why', 'By'],
+            ['auto', 'auto', '*', 'auto'],
+            document.tailored.map(({ rule, what, reason, by }) => [rule, what, reason, by]),
+          ),
+        ]),
+  ],
+  requirements: (report) => [
+    grid(
+      ['Requirement', 'Title', 'fail', 'unknown', 'pass'],
+      ['auto', '*', 'auto', 'auto', 'auto'],
+      report.requirements.map((line) => [
+        `${line.framework} ${line.requirement}`,
+        line.title,
+        String(line.counts.fail),
+        String(line.counts.unknown + line.counts.error),
+        String(line.counts.pass),
+      ]),
+    ),
+  ],
+  people: ({ document }) =>
+    document.attested.length === 0
+      ? []
+      : [
+          grid(
+            ['Question', 'Answer', 'By', 'Until'],
+            ['*', '*', 'auto', 'auto'],
+            document.attested.map((one) => [
+              `${one.title}: ${one.question}`,
+              `${OUTCOME_WORDS[one.outcome]}${one.expired ? ' (the last answer has expired)' : ''}. ${one.note}`,
+              one.by ?? '',
+              one.until === null ? '' : time(one.until),
+            ]),
+          ),
+        ],
+  traffic: ({ document }) =>
+    document.expected.length === 0
+      ? []
+      : [
+          grid(
+            ['Expectation', 'Answer', 'Result'],
+            ['*', 'auto', '*'],
+            document.expected.map((one) => [`${one.title}. ${one.statement}`, OUTCOME_WORDS[one.outcome], one.note]),
+          ),
+        ],
+  remediation: ({ findings }) =>
+    findings
+      .filter(({ verdict }) => verdict.remedy !== null && verdict.outcome === 'fail' && !verdict.waived)
+      .sort((a, b) => (a.verdict.device < b.verdict.device ? -1 : a.verdict.device > b.verdict.device ? 1 : 0))
+      .slice(0, FINDINGS)
+      .map(({ title, verdict }): Content => ({
+        stack: [{ text: `${verdict.device} · ${title}`, style: 'h2' }, ...remedy(verdict)],
+      })),
+  findings: (report) => [
+    {
+      text: `${findingWords(report.findingCounts)}. A finding is a verdict that is fail, unknown or error.`,
+      style: 'quiet',
+    },
+    ...(report.findings.length === 0
+      ? [{ text: 'There are no findings.' }]
+      : report.findings.slice(0, FINDINGS).map((one) => finding(one, report.paths))),
+    ...(report.findings.length > FINDINGS
+      ? [{ text: `${report.findings.length - FINDINGS} more are in the HTML and JSON reports.`, style: 'quiet' }]
+      : []),
+  ],
+  records: ({ document }) => [
+    grid(
+      ['Record', 'Device', 'Taken', 'Fingerprint'],
+      ['*', 'auto', 'auto', 130],
+      document.records.map((record) => [
+        record.path,
+        record.device,
+        record.takenAt === null ? 'not known' : time(record.takenAt),
+        { text: record.fingerprint, style: 'mono', fontSize: 6 },
+      ]),
+    ),
+    { text: `Build ${document.build}`, style: 'quiet', margin: [0, 10, 0, 0] },
+  ],
+}
+
+function bars(title: string, lines: readonly SummaryLine[]): Content[] {
+  if (lines.length === 0) return []
+  const escaped = (text: string): string => text.replaceAll('&', '&amp;').replaceAll('<', '&lt;')
+  return [
+    { text: title, style: 'h2' },
+    { svg: barsSvg(lines, escaped), width: 460 },
+    { text: 'fail, and beside it what could not be decided', style: 'quiet' },
+  ]
 }
 
 function heading(text: string, newPage = false): Content {

@@ -1,7 +1,14 @@
-import { downloadCommands, downloadReport, listReportFormats, previewReport } from '@jurybox/api/reports'
-import { REPORT_FORMATS, makeReport, writeHtml, type Report } from '@jurybox/core/report'
+import {
+  downloadCommands,
+  downloadReport,
+  listReportFormats,
+  previewReport,
+  type ReportChoice,
+} from '@jurybox/api/reports'
+import { AUDIENCES, REPORT_FORMATS, makeReport, writeHtml, type Report } from '@jurybox/core/report'
 import { keyFingerprint } from '@jurybox/core/evidence'
 import { toString } from 'qrcode'
+import { findingChanges } from '../changes/finding-changes.ts'
 import { Engagements } from '../engagements/entity.ts'
 import type { Audit } from '../audits/entity.ts'
 import { Problem } from '../http/problem.ts'
@@ -13,8 +20,10 @@ import { previewLook } from './preview-look.ts'
 async function reportOf(
   services: Services,
   audit: Audit,
+  { audience, auditor, confidentiality }: ReportChoice,
 ): Promise<{ report: Report; sources: Parameters<typeof makeReport>[1] }> {
   const engagement = await services.database.getRepository(Engagements).findOneByOrFail({ id: audit.engagementId })
+  const { client, periodFrom, periodTo } = engagement
   const sources = await Promise.all(
     audit.choices.map(async (choice) => (await services.benchmarks.version(choice.hash)).source),
   )
@@ -26,8 +35,33 @@ async function reportOf(
       engagement: engagement.title,
       madeAt: new Date().toISOString(),
       signing: await signingOf(services, audit.engagementId),
+      cover: {
+        client,
+        auditor,
+        confidentiality,
+        period: [periodFrom, periodTo].filter((day) => day !== null).join(' to '),
+      },
+      sections: AUDIENCES[audience],
+      before: await beforeOf(services, audit),
     }),
     sources,
+  }
+}
+
+/** The findings of the audit of the snapshot before, held against these; null where there is none. */
+async function beforeOf(services: Services, audit: Audit): Promise<Report['summary']['before']> {
+  const snapshot = await services.snapshots.find(audit.snapshotId, audit.engagementId)
+  const earlier = await services.snapshots.before(snapshot)
+  if (!earlier || (await services.audits.of(earlier.id)) === null) return null
+  const changes = [...(await findingChanges(services, earlier, snapshot)).values()].flat()
+  const count = (kind: (typeof changes)[number]['change']): number =>
+    changes.filter(({ change }) => change === kind).length
+  return {
+    title: earlier.title,
+    takenAt: earlier.takenAt.toISOString(),
+    resolved: count('resolved'),
+    added: count('new'),
+    stillOpen: count('open'),
   }
 }
 
@@ -36,7 +70,9 @@ async function signingOf({ evidence }: Services, engagementId: number): Promise<
   const publicKey = await evidence.keys.publicKey({ engagementId })
   if (publicKey === null) return null
   const fingerprint = keyFingerprint(new Uint8Array(Buffer.from(publicKey, 'base64')))
-  return { publicKey, fingerprint, qr: await toString(fingerprint, { type: 'svg', margin: 1, width: 120 }) }
+  // Within HTML a picture needs no name space, and a report names no address.
+  const svg = await toString(fingerprint, { type: 'svg', margin: 1, width: 120 })
+  return { publicKey, fingerprint, qr: svg.replace(/ xmlns="[^"]*"/, '') }
 }
 
 /** A form of report as the server gives it: those of the core, and the one that is printed here. */
@@ -64,7 +100,7 @@ const WRITERS: readonly Writer[] = REPORT_FORMATS.map((format): Writer => ({
 
 export const reportRoutes = [
   route(listReportFormats, () => Promise.resolve(WRITERS.map(({ form, title, what }) => ({ form, title, what })))),
-  route(downloadReport, async ({ services, caller, engagementId, params, response }) => {
+  route(downloadReport, async ({ services, caller, engagementId, params, query, response }) => {
     const audit = await services.audits.find(params.audit, engagementId)
     const form = params.format
     const writer = WRITERS.find((one) => one.form === form)
@@ -73,7 +109,7 @@ export const reportRoutes = [
         404,
         `There is no report format "${form}" (available: ${WRITERS.map((one) => one.form).join(', ')}).`,
       )
-    const body = await writer.write(await reportOf(services, audit), services)
+    const body = await writer.write(await reportOf(services, audit, query), services)
     await services.activity.add({
       userId: caller.user.id,
       engagementId,
@@ -90,7 +126,7 @@ export const reportRoutes = [
       'Content-Security-Policy',
       "default-src 'none'; style-src 'unsafe-inline'; font-src data:; frame-ancestors 'self'; sandbox",
     )
-    response.type('html').send(writeHtml((await reportOf(services, audit)).report, previewLook(query.theme)))
+    response.type('html').send(writeHtml((await reportOf(services, audit, query)).report, previewLook(query.theme)))
     return undefined
   }),
   route(downloadCommands, async ({ services, caller, engagementId, params, response }) => {

@@ -3,7 +3,8 @@ import { t } from '../messages/index.ts'
 import { getAudit, getGrid } from '@jurybox/api/audits'
 import { listReportFormats, downloadReport, previewReport, downloadCommands } from '@jurybox/api/reports'
 import { BarElement, CategoryScale, Chart, LinearScale, Tooltip, type ChartData, type ChartOptions } from 'chart.js'
-import { computed } from 'vue'
+import { AUDIENCE_IDS, type Audience } from '@jurybox/core/report'
+import { computed, ref } from 'vue'
 import { Bar } from 'vue-chartjs'
 import { useTheme } from 'vuetify'
 import { downloadConfirmed, addressOf } from '../api/client.ts'
@@ -30,6 +31,28 @@ const { data: formats, problem: unlisted } = useQuery(listReportFormats, () => (
 const { problem: refused, attempt } = useAttempt()
 const problem = computed(() => refused.value || unread.value || ungridded.value || unlisted.value)
 const ofAudit = computed(() => ({ params: { audit: audit.value?.id ?? 0 } }))
+/* For whom it is, and what its first page says. */
+const AUDIENCE_TITLES: Readonly<Record<Audience, string>> = {
+  technical: t('reports.audienceTechnical'),
+  management: t('reports.audienceManagement'),
+  assessor: t('reports.audienceAssessor'),
+  remediation: t('reports.audienceRemediation'),
+}
+const audiences = AUDIENCE_IDS.map((value) => ({ value, title: AUDIENCE_TITLES[value] }))
+const audience = ref<Audience>('technical')
+const auditor = ref('')
+const confidentiality = ref('')
+const choice = computed(() => ({
+  ...(audience.value === 'technical' ? {} : { audience: audience.value }),
+  ...(auditor.value === '' ? {} : { auditor: auditor.value }),
+  ...(confidentiality.value === '' ? {} : { confidentiality: confidentiality.value }),
+}))
+const previewed = computed(() =>
+  addressOf(previewReport, {
+    ...ofAudit.value,
+    query: { ...choice.value, theme: theme.current.value.dark ? 'dark' : 'light' },
+  }),
+)
 
 const byTopic = computed(() => {
   const topics = new Map<string, { fail: number; unknown: number }>()
@@ -118,12 +141,23 @@ const chartWords = computed(() =>
             </li>
           </ul>
         </section>
+        <section class="panel block contents">
+          <h2>{{ $t('reports.contents') }}</h2>
+          <v-select v-model="audience" :items="audiences" :label="$t('reports.audience')" hide-details />
+          <v-text-field v-model.lazy="auditor" :label="$t('reports.auditor')" maxlength="160" hide-details />
+          <v-text-field
+            v-model.lazy="confidentiality"
+            :label="$t('reports.confidentiality')"
+            maxlength="160"
+            hide-details
+          />
+        </section>
         <section class="panel block">
           <h2>{{ $t('reports.download') }}</h2>
           <ul class="forms">
             <li v-for="{ form, title, what } in formats" :key="form">
               <a
-                :href="addressOf(downloadReport, { params: { audit: audit.id, format: form } })"
+                :href="addressOf(downloadReport, { params: { audit: audit.id, format: form }, query: choice })"
                 :download="`audit-${audit.id}.${form}`"
                 >{{ title }}</a>{{ ' ' }}
               <span class="quiet">{{ what }}</span>
@@ -147,12 +181,7 @@ const chartWords = computed(() =>
           </div>
         </section>
       </aside>
-      <iframe
-        class="preview panel"
-        :src="addressOf(previewReport, { ...ofAudit, query: { theme: theme.current.value.dark ? 'dark' : 'light' } })"
-        :title="$t('reports.previewOfTheReport')"
-        sandbox=""
-      />
+      <iframe class="preview panel" :src="previewed" :title="$t('reports.previewOfTheReport')" sandbox="" />
     </div>
   </div>
 </template>
@@ -171,6 +200,10 @@ const chartWords = computed(() =>
 }
 .block {
   padding: 14px 16px;
+}
+.contents {
+  display: grid;
+  gap: 8px;
 }
 .counts,
 .forms {
