@@ -3,7 +3,7 @@ import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { readPack, verifyPackBytes, type Manifest } from '@jurybox/core/evidence'
+import { readPack, verifyPackBytes, writePack, type Manifest } from '@jurybox/core/evidence'
 import { expect } from 'chai'
 import { loadDemo } from '../src/demo.ts'
 import { EvidencePacks, SigningKeys } from '../src/evidence/entity.ts'
@@ -176,6 +176,19 @@ describe('evidence packs of the server', function () {
     const { bytes } = await downloaded(`${pack.id}/evidence.zip`)
     expect(verifyPackBytes(bytes, { key: key.fingerprint, recompute: false }).faults).to.deep.equal([])
     expect(await server.services.database.getRepository(SigningKeys).count()).to.equal(2)
+  })
+
+  it('two that are asked for at once follow each other', async () => {
+    const before = (await list()).packs.length
+    await Promise.all([lead.post(`${BASE}/packs`, { audit }), auditor.post(`${BASE}/packs`, { audit })])
+    await lead.idle(1)
+    const { packs } = await list()
+    expect(packs).to.have.length(before + 2)
+    const [last, one] = await Promise.all(
+      [packs[0], packs[1]].map(async ({ id }) => readPack((await downloaded(`${id}/evidence.zip`)).bytes)),
+    )
+    const { faults } = verifyPackBytes(writePack(last ?? new Map()), { previous: one ?? null, recompute: false })
+    expect(faults).to.deep.equal([])
   })
 
   it('a stopped pack is not kept', async () => {

@@ -74,4 +74,11 @@ describe('an audit for a framework', function () {
       'Select benchmarks, or a framework.',
     )
   })
+
+  it('the report for CMMC Level 2 says what the evidence comes to so far, as a range', async () => {
+    const audit = await run({ framework: 'cmmc-2.0' })
+    const html = (await lead.get(`${base}/audits/${audit}/report.html`)).text
+    expect(html).to.match(/What the network evidence says so far, by [^:]*: between -?\d+ and \d+ of 110\./)
+    expect(html).to.contain('No score can be reported before these are met: CA.L2-3.12.4.')
+  })
 })

@@ -324,4 +324,34 @@ describe('partial snapshots and limited audits', function () {
     await world.server.services.readings.readAgain()
     expect(await counts()).to.deep.equal(said)
   })
+
+  it('a sample is drawn again from its seed, and the report names population and sample', async () => {
+    const files = Object.fromEntries(['a', 'b', 'c', 'd', 'e', 'f'].map((name) => [`${name}.cfg`, OPEN(name)]))
+    const { json: snapshot } = await lead.freeze(engagement, files, { takenAt: at(1) })
+    const judged = async (sample: object): Promise<any> => {
+      const { status, text } = await lead.post(`${base}/audits`, {
+        snapshotId: snapshot.id,
+        choices: [{ benchmark: 'network-hardening' }],
+        limit: { sample },
+      })
+      expect(status, text).to.equal(200)
+      await lead.idle(engagement)
+      return (await audits()).at(-1)
+    }
+    const first = await judged({ size: 3, seed: 'November', by: ['model'] })
+    expect(first.scope.title).to.equal('a sample of 3 of 6 devices, stratified by model, seed “November”')
+    expect(first.scope.devices).to.have.length(3)
+    expect((await judged({ size: 3, seed: 'November', by: ['model'] })).scope).to.deep.equal(first.scope)
+    const others = new Set<string>()
+    for (const seed of ['1', '2', '3', '4']) others.add((await judged({ size: 3, seed, by: [] })).scope.devices.join())
+    expect(others.size, 'another seed draws others').to.be.greaterThan(1)
+    const { text: report } = await lead.get(`${base}/audits/${first.id}/report.html`)
+    expect(report).to.contain('Limited to a sample of 3 of 6 devices, stratified by model, seed “November”.')
+    const bad = await lead.post(`${base}/audits`, {
+      snapshotId: snapshot.id,
+      choices: [{ benchmark: 'network-hardening' }],
+      limit: { sample: { size: 0, seed: '', by: [] } },
+    })
+    expect(bad.status).to.equal(400)
+  })
 })

@@ -1,4 +1,5 @@
 import { z } from 'zod'
+import { scoringSchema } from './scoring.ts'
 import type { BenchmarkSource } from './benchmark.ts'
 
 /**
@@ -36,6 +37,7 @@ export const frameworkSchema = z.strictObject({
   /** Titles of the parts into which requirements fall, by the beginning of their numbers. */
   parts: z.record(z.string(), z.string()).default({}),
   requirements: z.record(z.string(), requirementSchema),
+  scoring: scoringSchema.optional(),
 })
 export type Framework = z.infer<typeof frameworkSchema>
 

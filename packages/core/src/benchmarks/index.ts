@@ -26,3 +26,4 @@ export {
 export { answersTo, attestationAnswerSchema, type AttestationAnswer, type Attested } from './attestation.ts'
 export { reviewsOf, type Review, type Reviewing } from './review.ts'
 export { coverageOf, frameworkSchema, type Framework, type Requirement, type RequirementCoverage } from './coverage.ts'
+export { scoringSchema, weightOf, type Scoring } from './scoring.ts'

@@ -62,3 +62,4 @@ export {
 } from './tables.ts'
 export { isObjectId, modelNameSchema, nameOfModel, type ModelName } from './model-names.ts'
 export { segmentsOf, type Segments } from './segments.ts'
+export { sampleOf, type Sample, type SampleMember, type Stratum } from './sample.ts'

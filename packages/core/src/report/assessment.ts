@@ -1,5 +1,6 @@
 import type { AuditDocument } from '../audit/index.ts'
 import { coverageOf, type BenchmarkSource, type Framework } from '../benchmarks/index.ts'
+import { requirementScore, type RequirementScore } from './requirement-score.ts'
 
 /**
  * How an audit answers a requirement. `met`: everything that decides it passes, and nothing is left for a person;
@@ -36,6 +37,8 @@ export interface Assessment {
   readonly title: string
   readonly requirements: readonly AssessedRequirement[]
   readonly counts: Readonly<Record<Assessed, number>>
+  /** Null where the framework makes no number of its requirements. */
+  readonly score: RequirementScore | null
 }
 
 /** Every requirement of a framework with the answer of an audit. Waived findings are findings: the waiver is told. */
@@ -91,7 +94,8 @@ export function assess(
   })
   const counts = { met: 0, 'not-met': 0, undecided: 0, 'not-assessed': 0 }
   for (const { answer } of requirements) counts[answer]++
-  return { framework: framework.id, title: framework.title, requirements, counts }
+  const score = framework.scoring ? requirementScore(requirements, framework.scoring) : null
+  return { framework: framework.id, title: framework.title, requirements, counts, score }
 }
 
 interface Found {

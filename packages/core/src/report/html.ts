@@ -1,6 +1,7 @@
 import { SCORE_FORMULAS, type Counts, type Verdict } from '../audit/index.ts'
 import { grouped } from '../syntax/grouped.ts'
 import { findingWords, type Finding, type Report } from './report.ts'
+import { scoreWords } from './requirement-score.ts'
 import { SECTIONS, type SectionId } from './sections.ts'
 import { coverHtml, summaryHtml } from './html-front.ts'
 import type { ReportFormat } from './format.ts'
@@ -339,10 +340,17 @@ export const htmlFormat: ReportFormat = {
 }
 
 /** Every requirement of the framework that the audit was for, with its answer. */
-function assessmentSection({ title, requirements, counts }: Assessment): string {
+function assessmentSection({ title, requirements, counts, score }: Assessment): string {
   const sum = (Object.keys(ASSESSED_WORDS) as Assessed[]).map((one) => `${counts[one]} ${ASSESSED_WORDS[one]}`)
   return `<section id="assessment"><h2>${esc(title)}</h2>
 <p><strong>${sum.join(' · ')}</strong></p>
+${
+  score === null
+    ? ''
+    : scoreWords(score)
+        .map((words) => `<p>${esc(words)}</p>`)
+        .join('\n')
+}
 ${[...grouped(requirements, ({ part }) => part)]
   .map(
     ([part, lines]) =>

@@ -36,6 +36,7 @@ export {
 } from './report.ts'
 export { AUDIENCES, AUDIENCE_IDS, SECTIONS, SECTION_IDS, type Audience, type SectionId } from './sections.ts'
 export { barsSvg, summaryWords, type AuditBefore, type Summary, type SummaryLine } from './summary.ts'
+export { requirementScore, scoreWords, type RequirementScore } from './requirement-score.ts'
 export { writeSarif } from './sarif.ts'
 export {
   remediationItems,

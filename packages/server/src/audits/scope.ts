@@ -1,10 +1,13 @@
 import type { Limit } from '@jurybox/api/audit-limit'
+import { sampleOf } from '@jurybox/core/estate'
 import type { AuditScope } from './entity.ts'
 import type { SnapshotRow } from '../snapshots/entity.ts'
 import { Groups } from '../groups/entity.ts'
 import { Problem } from '../http/problem.ts'
 import type { DataSource } from 'typeorm'
 import type { EstateService } from '../estate/service.ts'
+
+type Sampling = Extract<NonNullable<Limit>, { sample: unknown }>['sample']
 
 /** What is needed of the rest of the server. */
 export interface Needs {
@@ -20,7 +23,9 @@ export async function scopeOf(services: Needs, snapshot: SnapshotRow, limit: Lim
       ? await named(services, snapshot, limit.devices)
       : 'group' in limit
         ? await ofGroup(services, snapshot, limit.group)
-        : await ofModel(services, snapshot, limit.model)
+        : 'model' in limit
+          ? await ofModel(services, snapshot, limit.model)
+          : await ofSample(services, snapshot, limit.sample)
   if (scope.devices.length === 0)
     throw new Problem(422, `The scope matches no device of “${snapshot.title}”: ${scope.title}.`)
   return scope
@@ -56,5 +61,30 @@ async function ofModel({ estate }: Pick<Needs, 'estate'>, snapshot: SnapshotRow,
       .filter((device) => device.model === model)
       .map(({ name }) => name)
       .sort(),
+  }
+}
+
+/** The title says population and sample, so that whoever reads a report can draw it again. */
+async function ofSample(
+  services: Needs,
+  snapshot: SnapshotRow,
+  { size, seed, group, by }: Sampling,
+): Promise<AuditScope> {
+  const of = group === undefined ? null : await ofGroup(services, snapshot, group)
+  const running = await services.estate.patiently(() => services.estate.running(snapshot))
+  const population = (await services.estate.devices(snapshot)).filter(({ name }) => of?.devices.includes(name) ?? true)
+  const { names } = sampleOf(
+    population.map(({ name, facts }) => ({
+      name,
+      strata: by.map((one) => (one === 'site' ? facts.site : running.get(name)?.model) ?? ''),
+    })),
+    size,
+    seed,
+  )
+  const strata = by.length === 0 ? '' : `, stratified by ${by.join(' and ')}`
+  const from = of === null ? '' : ` of ${of.title}`
+  return {
+    title: `a sample of ${names.length} of ${population.length} devices${from}${strata}, seed “${seed}”`,
+    devices: names,
   }
 }

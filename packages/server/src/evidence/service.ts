@@ -98,6 +98,7 @@ const json = (value: unknown): Uint8Array => bytesOf(`${JSON.stringify(value, nu
 export class EvidenceService {
   readonly keys: SigningKeyRing
   readonly #running = new Set<Promise<void>>()
+  readonly #turns = new Map<number, Promise<void>>()
 
   constructor(readonly services: Needs) {
     this.keys = new SigningKeyRing(services.database, services.vault)
@@ -124,10 +125,17 @@ export class EvidenceService {
       message: `Packing the evidence of audit ${audit.id}`,
       params: { auditId: audit.id, masked },
     })
-    const work = this.#run(job, signal, audit, masked, user)
+    const work = this.#inTurn(audit.engagementId, async () => this.#run(job, signal, audit, masked, user))
     this.#running.add(work)
     void work.finally(() => this.#running.delete(work))
     return job
+  }
+
+  /** One pack of an engagement after the other: each follows the one before it. */
+  async #inTurn(engagementId: number, work: () => Promise<void>): Promise<void> {
+    const mine = (this.#turns.get(engagementId) ?? Promise.resolve()).then(work, work)
+    this.#turns.set(engagementId, mine)
+    return mine
   }
 
   async #run(job: Job, signal: AbortSignal, audit: Audit, masked: boolean, user: User): Promise<void> {

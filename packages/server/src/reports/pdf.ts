@@ -9,6 +9,7 @@ import {
   findingWords,
   OUTCOME_WORDS,
   SECTIONS,
+  scoreWords,
   summaryWords,
   type Report,
   type ReportSection,
@@ -222,6 +223,7 @@ const SECTION_PARTS: Readonly<Record<SectionId, (report: Report) => Content[]>> 
     assessment === null
       ? []
       : [
+          ...(assessment.score === null ? [] : scoreWords(assessment.score)).map((words): Content => ({ text: words })),
           grid(
             ['Requirement', 'Title', 'Answer', 'Why'],
             ['auto', '*', 'auto', '*'],

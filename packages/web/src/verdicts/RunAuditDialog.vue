@@ -5,6 +5,7 @@ import type { ResponseOf } from '@jurybox/api/endpoint'
 import { type BenchmarkRow, listBenchmarks, listFrameworks } from '@jurybox/api/benchmarks'
 import { listStandings } from '@jurybox/api/estate'
 import { listDevices } from '@jurybox/api/devices'
+import { STRATA } from '@jurybox/api/audit-limit'
 import { runAudit } from '@jurybox/api/audits'
 import type { JobView } from '@jurybox/api/jobs'
 import { computed, nextTick, ref, watch } from 'vue'
@@ -45,10 +46,15 @@ interface StandingRow {
   groups: string[]
 }
 const standing = ref<StandingRow[]>([])
-const limitBy = ref<'all' | 'group' | 'model' | 'devices'>('all')
+const limitBy = ref<'all' | 'group' | 'model' | 'devices' | 'sample'>('all')
 const group = ref<string | null>(null)
 const model = ref<string | null>(null)
 const devices = ref<string[]>([])
+const sampleSize = ref('5')
+const seed = ref(new Date().toISOString().slice(0, 10))
+const sampleGroup = ref<string | null>(null)
+const strata = ref<(typeof STRATA)[number][]>([...STRATA])
+const STRATA_TITLES = { model: t('common.model'), site: t('estate.site') } as const
 const groups = computed(() => [...new Set(standing.value.flatMap((row) => row.groups))].sort())
 const models = computed(() => [...new Set(standing.value.flatMap((row) => row.model ?? []))].sort())
 const WAYS = computed(() => [
@@ -56,6 +62,7 @@ const WAYS = computed(() => [
   ...(groups.value.length > 0 ? [{ value: 'group', title: t('verdicts.devicesOfAGroup') }] : []),
   ...(models.value.length > 0 ? [{ value: 'model', title: t('verdicts.devicesOfAModel') }] : []),
   { value: 'devices', title: t('verdicts.selectedDevices') },
+  { value: 'sample', title: t('verdicts.sampleOfDevices') },
 ])
 const limit = computed((): BodyOf<typeof runAudit>['limit'] =>
   limitBy.value === 'group'
@@ -64,11 +71,25 @@ const limit = computed((): BodyOf<typeof runAudit>['limit'] =>
       ? { model: model.value ?? '' }
       : limitBy.value === 'devices'
         ? { devices: devices.value }
-        : null,
+        : limitBy.value === 'sample'
+          ? {
+              sample: {
+                size: Math.max(1, Math.round(Number(sampleSize.value))),
+                seed: seed.value,
+                by: strata.value,
+                ...(sampleGroup.value === null ? {} : { group: sampleGroup.value }),
+              },
+            }
+          : null,
 )
 const inside = computed(() => {
   if (limitBy.value === 'group')
     return standing.value.filter((row) => group.value !== null && row.groups.includes(group.value))
+  // Which of them are drawn is found by the server, as anybody can from the seed.
+  if (limitBy.value === 'sample') {
+    const of = sampleGroup.value
+    return of === null ? standing.value : standing.value.filter((row) => row.groups.includes(of))
+  }
   if (limitBy.value === 'model') return standing.value.filter((row) => row.model === model.value)
   return limitBy.value === 'devices'
     ? standing.value.filter(({ name }) => devices.value.includes(name))
@@ -208,8 +229,36 @@ async function toVerdicts(): Promise<void> {
             chips
             closable-chips
           />
+          <v-text-field
+            v-else-if="limitBy === 'sample'"
+            v-model="sampleSize"
+            type="number"
+            min="1"
+            max="5000"
+            :label="$t('verdicts.sampleSize')"
+          />
         </div>
-        <p v-if="limitBy !== 'all'" class="quiet" role="status">
+        <div v-if="limitBy === 'sample'" class="choice sample">
+          <v-text-field v-model="seed" maxlength="60" :label="$t('verdicts.sampleSeed')" />
+          <v-select
+            v-model="strata"
+            multiple
+            :items="STRATA.map((value) => ({ value, title: STRATA_TITLES[value] }))"
+            :label="$t('verdicts.sampleStrata')"
+          />
+          <v-select
+            v-model="sampleGroup"
+            :items="[
+              { value: null, title: $t('verdicts.allDevices') },
+              ...groups.map((title) => ({ value: title, title })),
+            ]"
+            :label="$t('verdicts.samplePopulation')"
+          />
+        </div>
+        <p v-if="limitBy === 'sample'" class="quiet" role="status">
+          {{ $t('verdicts.sampleOf', { size: Math.min(Number(sampleSize), inside.length), inside: inside.length }) }}
+        </p>
+        <p v-else-if="limitBy !== 'all'" class="quiet" role="status">
           {{
             $t('verdicts.ofDevices', {
               inside: inside.length,
@@ -234,9 +283,11 @@ async function toVerdicts(): Promise<void> {
                 ? $t('verdicts.selectABenchmark')
                 : limitBy !== 'all' && inside.length === 0
                   ? $t('verdicts.noDeviceMatches')
-                  : engagement.b
-                    ? ''
-                    : $t('verdicts.noSnapshotsYet')
+                  : limitBy === 'sample' && !(Number(sampleSize) >= 1 && seed !== '')
+                    ? $t('verdicts.sampleNeedsSizeAndSeed')
+                    : engagement.b
+                      ? ''
+                      : $t('verdicts.noSnapshotsYet')
             "
             @click="run"
             >{{ $t('common.runAudit') }}</ActionButton

@@ -1,0 +1,106 @@
+/** What the evidence so far comes to by the method of a framework; what nobody has looked at leaves it open. */
+import { weightOf, type Scoring } from '../benchmarks/index.ts'
+
+/** A requirement with its answer. */
+interface Answered {
+  readonly requirement: string
+  readonly title: string
+  readonly answer: 'met' | 'not-met' | 'undecided' | 'not-assessed'
+}
+
+export interface LostPoints {
+  readonly requirement: string
+  readonly title: string
+  readonly most: number
+  readonly least: number
+}
+
+export interface RequirementScore {
+  readonly method: string
+  readonly of: number
+  /** If all that is open were met, and if none of it were. */
+  readonly most: number
+  readonly least: number
+  readonly lost: readonly LostPoints[]
+  /** Requirements that are undecided or that nothing here assesses: what they may still lose. */
+  readonly open: number
+  readonly openPoints: number
+  /** Required ones that are not met, undecided or not assessed: without them there is no score to report. */
+  readonly required: readonly string[]
+  /** What keeps a plan of action from being accepted, of what is known. */
+  readonly plan: {
+    readonly days: number
+    readonly least: number
+    /** Requirements that are not met and that no plan may leave open. */
+    readonly never: readonly string[]
+  }
+}
+
+export function requirementScore(requirements: readonly Answered[], scoring: Scoring): RequirementScore {
+  const weighed = requirements.map((line) => ({ ...line, ...weightOf(scoring, line.requirement) }))
+  const lost = weighed.filter(({ answer }) => answer === 'not-met')
+  const open = weighed.filter(({ answer }) => answer === 'undecided' || answer === 'not-assessed')
+  const sum = (lines: readonly { readonly most: number; readonly least: number }[], of: 'most' | 'least'): number =>
+    lines.reduce((all, line) => all + line[of], 0)
+  const { never, most, most_for: mostFor, least, days } = scoring.plan
+  return {
+    method: scoring.method,
+    of: scoring.from,
+    most: scoring.from - sum(lost, 'least'),
+    least: scoring.from - sum(lost, 'most') - sum(open, 'most'),
+    lost: lost
+      .map(({ requirement, title, most: points, least: fewest }) => ({
+        requirement,
+        title,
+        most: points,
+        least: fewest,
+      }))
+      .filter((line) => line.most > 0)
+      .sort((a, b) => b.most - a.most),
+    open: open.length,
+    openPoints: sum(open, 'most'),
+    required: weighed
+      .filter(({ requirement, answer }) => scoring.required.includes(requirement) && answer !== 'met')
+      .map(({ requirement }) => requirement),
+    plan: {
+      days,
+      least,
+      never: lost
+        .filter(
+          ({ requirement, least: points }) => never.includes(requirement) || points > (mostFor[requirement] ?? most),
+        )
+        .map(({ requirement }) => requirement),
+    },
+  }
+}
+
+/** In sentences, never as a number alone: it is what the evidence of the network says so far. */
+export function scoreWords({
+  method,
+  of,
+  most,
+  least,
+  lost,
+  open,
+  openPoints,
+  required,
+  plan,
+}: RequirementScore): string[] {
+  return [
+    `What the network evidence says so far, by ${method}: ` +
+      (most === least ? `${most} of ${of}.` : `between ${least} and ${most} of ${of}.`),
+    lost.length === 0
+      ? 'No requirement is known not to be met.'
+      : `Not met: ${lost
+          .map((one) => `${one.requirement} (−${one.most === one.least ? one.most : `${one.least} to −${one.most}`})`)
+          .join(', ')}.`,
+    ...(open === 0
+      ? []
+      : [`${open} requirements are undecided or not assessed here; they weigh ${openPoints} points.`]),
+    ...(required.length === 0 ? [] : [`No score can be reported before these are met: ${required.join(', ')}.`]),
+    ...(most < plan.least
+      ? [`A plan of action needs at least ${plan.least}; more is lost already.`]
+      : [`A plan of action needs at least ${plan.least}, and closes what it leaves open within ${plan.days} days.`]),
+    ...(plan.never.length === 0 ? [] : [`No plan of action may leave open: ${plan.never.join(', ')}.`]),
+  ]
+}
