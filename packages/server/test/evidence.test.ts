@@ -158,7 +158,7 @@ describe('evidence packs of the server', function () {
     const { text: words, pages } = await printed('audience=management&auditor=Isolde%20Wren&confidentiality=Secret')
     expect(pages).to.be.within(2, 4)
     expect(words).to.contain('Client: Merrow Sound Ferries').and.contain('Auditor: Isolde Wren').and.contain('Secret')
-    expect(words).to.contain('9 findings resolved, 8 new, 91 still open').and.contain('To settle first')
+    expect(words).to.contain('9 findings resolved, 8 new, 91 still open').and.contain('Remediate first')
     expect((await downloadedFrom(`audits/${audit}/report.pdf?audience=crowd`)).status).to.equal(400)
   })
 

@@ -140,3 +140,18 @@ export function isPartOf(bytes: Uint8Array, { path, sha256, index, size, proof }
 export function keyFingerprint(publicKeyBytes: Uint8Array): string {
   return (sha256Hex(publicKeyBytes).slice(0, 40).match(/.{4}/g) ?? []).join(' ')
 }
+
+/** Whether a fingerprint that a person gives is that of a key: spaces, colons and case do not count. */
+export function isFingerprint(given: string, fingerprint: string): boolean {
+  const plain = (text: string): string => text.replace(/[\s:]/g, '').toLowerCase()
+  return plain(given) === plain(fingerprint)
+}
+
+/** Bytes as JSON; undefined where they are none. */
+export function jsonIn(bytes: Uint8Array): unknown {
+  try {
+    return JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes))
+  } catch {
+    return undefined
+  }
+}

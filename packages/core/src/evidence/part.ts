@@ -4,7 +4,9 @@ import {
   MANIFEST,
   SIGNATURE,
   SUMS,
+  isFingerprint,
   isPartOf,
+  jsonIn,
   keyFingerprint,
   manifestSchema,
   partProof,
@@ -45,7 +47,7 @@ export function verifyPart(bytes: Uint8Array, document: unknown, key: string | n
   if (!read.success) return [{ code: 'manifest-invalid', file: null, detail: read.error.issues[0]?.message ?? '' }]
   const { manifest: text, signature, proof } = read.data
   const message = new TextEncoder().encode(text)
-  const manifest = manifestSchema.safeParse(jsonOf(text))
+  const manifest = manifestSchema.safeParse(jsonIn(message))
   if (!manifest.success)
     return [{ code: 'manifest-invalid', file: null, detail: manifest.error.issues[0]?.message ?? '' }]
   const publicKey = bytesOfBase64(manifest.data.key.public)
@@ -53,16 +55,8 @@ export function verifyPart(bytes: Uint8Array, document: unknown, key: string | n
   const faults: PackFault[] = []
   if (!isSigned(message, bytesOfBase64(signature), publicKey))
     faults.push({ code: 'signature-wrong', file: null, detail: '' })
-  if (key !== null && key.replace(/[\s:]/g, '').toLowerCase() !== fingerprint.replaceAll(' ', ''))
+  if (key !== null && !isFingerprint(key, fingerprint))
     faults.push({ code: 'other-key', file: null, detail: fingerprint })
   if (!isPartOf(bytes, proof, manifest.data.root)) faults.push({ code: 'file-changed', file: proof.path, detail: '' })
   return faults
-}
-
-function jsonOf(text: string): unknown {
-  try {
-    return JSON.parse(text)
-  } catch {
-    return undefined
-  }
 }

@@ -87,11 +87,12 @@ export function recompute(
     at,
   )
   const expected = applyWaivers(computed.expected, waivers, at)
+  const [statedNames, computedNames] = [recordNames(stated.records), recordNames(computed.records)]
   return {
     verdicts: stated.verdicts.length + stated.expected.length,
     differing: [
-      ...differingIn(stated.verdicts, verdicts, recordNames(stated.records), recordNames(computed.records)),
-      ...differingIn(stated.expected, expected, recordNames(stated.records), recordNames(computed.records)),
+      ...differingIn(stated.verdicts, verdicts, statedNames, computedNames),
+      ...differingIn(stated.expected, expected, statedNames, computedNames),
     ],
     parts: partsOf(stated, attestedIn(choices, jsonOf(files, ANSWERS), at)),
   }

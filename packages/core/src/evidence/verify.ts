@@ -8,6 +8,8 @@ import {
   SIGNATURE,
   SUMS,
   countersignatureSchema,
+  isFingerprint,
+  jsonIn,
   keyFingerprint,
   manifestSchema,
   readSums,
@@ -134,14 +136,6 @@ function manifestIn(files: PackFiles, fault: Report): Manifest | null {
   return null
 }
 
-function jsonIn(bytes: Uint8Array): unknown {
-  try {
-    return JSON.parse(new TextDecoder('utf-8', { fatal: true }).decode(bytes))
-  } catch {
-    return undefined
-  }
-}
-
 function checkFiles(files: PackFiles, { root, files: count }: Manifest, fault: Report): void {
   const bytes = files.get(SUMS)
   const sums = bytes && readSums(new TextDecoder().decode(bytes))
@@ -179,7 +173,7 @@ function signaturesOf(
   if (!signature) fault('signature-missing', SIGNATURE)
   else if (!isSigned(message, signature, bytesOfBase64(key.public))) fault('signature-wrong', SIGNATURE)
   else signed.push({ by: madeBy, at: madeAt, fingerprint })
-  if (trusted !== null && plain(trusted) !== plain(fingerprint)) fault('other-key', MANIFEST, fingerprint)
+  if (trusted !== null && !isFingerprint(trusted, fingerprint)) fault('other-key', MANIFEST, fingerprint)
   const bytes = files.get(COUNTERSIGNATURES)
   if (!bytes) return signed
   const more = z.array(countersignatureSchema).safeParse(jsonIn(bytes))
@@ -204,8 +198,6 @@ export function countersigned(
 ): Uint8Array {
   return new TextEncoder().encode(JSON.stringify(['jurybox-countersignature', 1, sha256Hex(manifest), by, at]))
 }
-
-const plain = (fingerprint: string): string => fingerprint.replace(/[\s:]/g, '').toLowerCase()
 
 /** What happened before cannot have happened after. */
 function checkTimes({ audit, madeAt, previous }: Manifest, signed: readonly Signed[], fault: Report): void {
@@ -242,7 +234,8 @@ function judgedAnew(files: PackFiles, manifest: Manifest, fault: Report): Verifi
     fault(
       'verdict-differs',
       null,
-      `${device} ${benchmark} ${rule}: ${stated ?? 'none'} stated, ${computed ?? 'none'} computed (${parts.join(', ')})`,
+      `${device} ${benchmark} ${rule}: ${stated ?? 'none'} stated, ` +
+        `${computed ?? 'none'} computed (${parts.join(', ')})`,
     )
   for (const part of result.parts) fault('sum-differs', null, part)
   return {

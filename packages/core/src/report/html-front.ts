@@ -35,7 +35,7 @@ ${part('Devices with most findings', summary.devicesByFindings)}
 ${
   summary.first.length === 0
     ? ''
-    : `<h3>To settle first</h3>${table(
+    : `<h3>Remediate first</h3>${table(
         ['Rule', 'Severity', 'Devices that fail'],
         summary.first.map(({ title, severity, fail }) => [esc(title), esc(severity), String(fail)]),
       )}`

@@ -34,7 +34,7 @@ export interface Summary {
   /** The worst topics and devices first. */
   readonly topics: readonly SummaryLine[]
   readonly devicesByFindings: readonly SummaryLine[]
-  /** Rules with most failing devices among the gravest: what to settle first. */
+  /** Rules with most failing devices among the gravest: what to remediate first. */
   readonly first: readonly (SummaryLine & { readonly severity: string })[]
   readonly before: AuditBefore | null
 }

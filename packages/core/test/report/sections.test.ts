@@ -92,7 +92,7 @@ describe('the summary of a report', () => {
     expect(summary.devicesWithFindings).to.equal(2)
     expect(findings.length).to.equal(sum('fail') + sum('open'))
   })
-  it('names what is worst first, and what to settle first by severity', () => {
+  it('names what is worst first, and what to remediate first by severity', () => {
     const fails = summary.topics.map(({ fail }) => fail)
     expect(fails).to.deep.equal([...fails].sort((a, b) => b - a))
     expect(summary.first[0]?.severity).to.equal('high')

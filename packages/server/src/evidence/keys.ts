@@ -1,4 +1,5 @@
 import { createPrivateKey, generateKeyPairSync, sign } from 'node:crypto'
+import { keyFingerprint } from '@jurybox/core/evidence'
 import type { DataSource } from 'typeorm'
 import type { Vault } from '../vault/vault.ts'
 import { SigningKeys, type SigningKey } from './entity.ts'
@@ -11,6 +12,11 @@ export interface Signer {
 }
 
 type Owner = { readonly engagementId: number } | { readonly userId: number }
+
+/** How a public key is told to people. @param publicKey as it is stored, in base64 */
+export function fingerprintOf(publicKey: string): string {
+  return keyFingerprint(new Uint8Array(Buffer.from(publicKey, 'base64')))
+}
 
 /** Where the private part of a key opens, and nowhere else. */
 export function signingPlace({ engagementId, userId }: Pick<SigningKey, 'engagementId' | 'userId'>): string {

@@ -6,7 +6,6 @@ import {
   makePack,
   makeRealPack,
 } from '@jurybox/api/evidence'
-import { keyFingerprint } from '@jurybox/core/evidence'
 import { In } from 'typeorm'
 import type { User } from '../auth/entity.ts'
 import { Problem } from '../http/problem.ts'
@@ -16,8 +15,7 @@ import { viewOf } from '../jobs/board.ts'
 import type { Services } from '../services.ts'
 import { Snapshots } from '../snapshots/entity.ts'
 import type { EvidencePack } from './entity.ts'
-
-const fingerprintOf = (publicKey: string): string => keyFingerprint(new Uint8Array(Buffer.from(publicKey, 'base64')))
+import { fingerprintOf } from './keys.ts'
 
 async function begin(services: Services, engagementId: number, auditId: number, masked: boolean, user: User) {
   const audit = await services.audits.find(auditId, engagementId)

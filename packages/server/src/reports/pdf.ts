@@ -166,11 +166,10 @@ export function definitionOf(report: Report): TDocumentDefinitions {
 
 /** A heading is never the last thing on a page: it stays with the text below it, or with a table of its own. */
 function withHeading(head: Content, parts: readonly Content[]): Content[] {
-  const texts = parts.findIndex((part) => typeof part !== 'object' || !('text' in part))
-  const kept = texts < 0 ? parts.length : texts
-  const first = parts.slice(0, Math.max(1, Math.min(kept, 2)))
-  const isShort = first.every((part) => typeof part === 'object' && 'text' in part)
-  return isShort ? [{ stack: [head, ...first], unbreakable: true }, ...parts.slice(first.length)] : [head, ...parts]
+  const other = parts.findIndex((part) => typeof part !== 'object' || !('text' in part))
+  const kept = Math.min(other < 0 ? parts.length : other, 2)
+  if (kept === 0) return [head, ...parts]
+  return [{ stack: [head, ...parts.slice(0, kept)], unbreakable: true }, ...parts.slice(kept)]
 }
 
 /** Each part of a report below its heading; empty where there is nothing to say. */
@@ -183,7 +182,7 @@ const SECTION_PARTS: Readonly<Record<SectionId, (report: Report) => Content[]>> 
     ...(summary.first.length === 0
       ? []
       : [
-          { text: 'To settle first', style: 'h2' },
+          { text: 'Remediate first', style: 'h2' },
           grid(
             ['Rule', 'Severity', 'Devices that fail'],
             ['*', 'auto', 'auto'],

@@ -6,9 +6,9 @@ import {
   type ReportChoice,
 } from '@jurybox/api/reports'
 import { AUDIENCES, REPORT_FORMATS, makeReport, writeHtml, type Report } from '@jurybox/core/report'
-import { keyFingerprint } from '@jurybox/core/evidence'
 import { toString } from 'qrcode'
 import { findingChanges } from '../changes/finding-changes.ts'
+import { fingerprintOf } from '../evidence/keys.ts'
 import { Engagements } from '../engagements/entity.ts'
 import type { Audit } from '../audits/entity.ts'
 import { Problem } from '../http/problem.ts'
@@ -69,7 +69,7 @@ async function beforeOf(services: Services, audit: Audit): Promise<Report['summa
 async function signingOf({ evidence }: Services, engagementId: number): Promise<Report['signing']> {
   const publicKey = await evidence.keys.publicKey({ engagementId })
   if (publicKey === null) return null
-  const fingerprint = keyFingerprint(new Uint8Array(Buffer.from(publicKey, 'base64')))
+  const fingerprint = fingerprintOf(publicKey)
   // Within HTML a picture needs no name space, and a report names no address.
   const svg = await toString(fingerprint, { type: 'svg', margin: 1, width: 120 })
   return { publicKey, fingerprint, qr: svg.replace(/ xmlns="[^"]*"/, '') }
