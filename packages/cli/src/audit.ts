@@ -186,7 +186,8 @@ function benchmarkAt(path: string): Benchmark {
   }
 }
 
-function fittingAt(path: string): Fitting {
+/** How an engagement fits a benchmark, from a file. @throws UsageError for what is none */
+export function fittingAt(path: string): Fitting {
   let data: unknown
   try {
     data = readYaml(readFileSync(path, 'utf8'))

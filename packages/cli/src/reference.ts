@@ -12,10 +12,10 @@ import {
   type Reference,
   type ReferenceAnswer,
 } from '@jurybox/core/references'
-import { fittingSchema, prepare, type Fitting } from '@jurybox/core/benchmarks'
+import { prepare } from '@jurybox/core/benchmarks'
 import { features as shippedFeatures, shippedBenchmarks } from '@jurybox/content'
-import { readYaml, schemaFault } from '@jurybox/core/syntax'
 import { stringify } from 'yaml'
+import { fittingAt } from './audit.ts'
 import { UsageError, type Output } from './call.ts'
 import { filesAt } from './files.ts'
 import { key, textAt } from './traffic-call.ts'
@@ -159,14 +159,6 @@ function spreadText(spread: Derived['values'][number]['values']): string[] {
   )
 }
 
-/** How the benchmark of an id is fitted by a file; null where it fits another one. */
-function fittingOf(path: string | undefined, benchmark: string): Fitting | null {
-  if (path === undefined) return null
-  const read = fittingSchema.safeParse(readYaml(textAt(path)))
-  if (!read.success) throw new UsageError(`${path} is not a fitting: ${schemaFault(read.error)}`)
-  return read.data.benchmark === benchmark ? read.data : null
-}
-
 interface Held {
   readonly device: string
   readonly reference: string
@@ -177,9 +169,11 @@ function check({ devices, refused, values, write }: Call): number {
   const format = oneOf(values['format'] ?? 'text', ['text', 'json'])
   const path = values['references']
   if (path === undefined) throw new UsageError('name a file of references with --references')
-  const benches = shippedBenchmarks().map(({ benchmark }) =>
-    prepare({ benchmark, profile: null, values: fittingOf(values['fitting'], benchmark.source.id)?.values ?? {} }),
-  )
+  const fitting = values['fitting'] === undefined ? null : fittingAt(values['fitting'])
+  const benches = shippedBenchmarks().map(({ benchmark }) => {
+    const own = fitting?.benchmark === benchmark.source.id ? fitting : null
+    return prepare({ benchmark, profile: null, values: own?.values ?? {}, overrides: own?.overrides ?? [] })
+  })
   const compiled = readReferences({ path, text: textAt(path) }).map((one) => new CompiledReference(one, benches))
   const mask = key()
   const held = devices.flatMap((device): Held[] => {

@@ -199,4 +199,21 @@ describe('jurybox compare and reference', () => {
       'no feature "heron"',
     )
   })
+
+  it('reference check: values of a benchmark are those of the fitting, its overrides included', () => {
+    const references = write(
+      'references.yaml',
+      'references:\n- id: r\n  title: R\n  feature: NTP\n  dialect: indented\n' +
+        '  values: { servers: { benchmark: network-hardening, value: ntp_servers } }\n' +
+        "  parts: [{ lines: ['ntp server <servers>'] }]\n",
+    )
+    const fitting = write(
+      'fitting.yaml',
+      'benchmark: network-hardening\nvalues: { ntp_servers: [10.40.0.11] }\n' +
+        `overrides: [{ title: Far, scope: 'device.name == "far"', values: { ntp_servers: [10.43.0.9] } }]\n`,
+    )
+    const { out } = run(referenceCommand, 'check', join(folder, 'a'), '--references', references, '--fitting', fitting)
+    expect(out).to.contain('core: r: departs\n  missing: ntp server 10.40.0.11')
+    expect(out).to.contain('far: r: departs\n  missing: ntp server 10.43.0.9')
+  })
 })

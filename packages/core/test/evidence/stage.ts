@@ -63,7 +63,14 @@ rules:
       - { id: default, when: { line: snmp-server community public ... }, outcome: fail, note: It is the default one. }
       - { id: other, outcome: pass, note: n }
 attestations:
-  - { id: trained, title: Trained, topic: People, severity: low, profile: base, question: Are they?, evidence: e, days: 30 }
+  - id: trained
+    title: Trained
+    topic: People
+    severity: low
+    profile: base
+    question: Are they?
+    evidence: e
+    days: 30
 `
 const CONFIGS: Readonly<Record<string, string>> = {
   core: 'hostname core\nntp server 10.40.0.11\nsnmp-server community public RO\ninterface Vlan10\n mtu 1500\n',

@@ -225,7 +225,13 @@ profiles: [{ id: base, title: Base }]
 values:
   servers: { type: hosts, title: Servers, default: [10.40.0.11] }
 rules:
-  - { id: r, title: R, topic: T, severity: low, profile: base, statement: s, decide: [{ id: x, outcome: pass, note: n }] }
+  - id: r
+    title: R
+    topic: T
+    severity: low
+    profile: base
+    statement: s
+    decide: [{ id: x, outcome: pass, note: n }]
 `)
     const bench = prepare({
       benchmark,
