@@ -34,5 +34,6 @@ export const KINDS = [
   'overdue',
   'appeared',
   'vanished',
+  'report',
 ] as const
 export type AlertKind = (typeof KINDS)[number]

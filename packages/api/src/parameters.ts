@@ -19,6 +19,7 @@ export const PARAMETERS = {
   other: id,
   pack: id,
   record: id,
+  report: id,
   schedule: id,
   snapshot: id,
   user: id,

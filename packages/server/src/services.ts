@@ -37,6 +37,7 @@ import { TrafficService } from './traffic/service.ts'
 import type { Vault } from './vault/vault.ts'
 import { FindingService } from './findings/service.ts'
 import { WindowService } from './windows/service.ts'
+import { ReportService } from './reports/service.ts'
 import { EvidenceService } from './evidence/service.ts'
 import { WaiverService } from './waivers/service.ts'
 
@@ -73,6 +74,7 @@ export class Services {
   readonly archive: ArchiveService
   readonly estate: EstateService
   readonly evidence: EvidenceService
+  readonly reports: ReportService
   readonly labels: LabelService
   readonly discovery: DiscoveryService
   readonly traffic: TrafficService
@@ -128,6 +130,8 @@ export class Services {
     this.alerts = new AlertService(this)
     this.archive = new ArchiveService(this)
     this.evidence = new EvidenceService(this)
+    this.reports = new ReportService(this)
+    this.audits.whenAudited = async (audit) => this.reports.audited(audit)
   }
 
   async createUser({ name, fullName, password, ...rights }: NewAccount): Promise<User> {
@@ -177,6 +181,7 @@ export class Services {
     await Promise.all([
       this.audits.close(),
       this.evidence.close(),
+      this.reports.close(),
       this.trial.close(),
       this.collecting.close(),
       this.estate.close(),

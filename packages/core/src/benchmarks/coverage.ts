@@ -30,6 +30,18 @@ const requirementSchema = z.union([
 ])
 
 /** A published standard: its requirements by number, with titles in our own words. */
+/** How a requirement can be answered; what each means stands at the assessment of an audit. */
+export const requirementAnswers = [
+  'met',
+  'not-met',
+  'partly',
+  'undecided',
+  'not-applicable',
+  'not-assessed',
+  'outside',
+] as const
+export type RequirementAnswer = (typeof requirementAnswers)[number]
+
 export const frameworkSchema = z.strictObject({
   id: z.string(),
   title: z.string(),
@@ -38,6 +50,8 @@ export const frameworkSchema = z.strictObject({
   parts: z.record(z.string(), z.string()).default({}),
   requirements: z.record(z.string(), requirementSchema),
   scoring: scoringSchema.optional(),
+  /** What reports on it call an answer, such as `In place`; where it is silent, our own word stands. */
+  answers: z.partialRecord(z.enum(requirementAnswers), z.string()).default({}),
 })
 export type Framework = z.infer<typeof frameworkSchema>
 

@@ -25,5 +25,13 @@ export {
 } from './fitting.ts'
 export { answersTo, attestationAnswerSchema, type AttestationAnswer, type Attested } from './attestation.ts'
 export { reviewsOf, type Review, type Reviewing } from './review.ts'
-export { coverageOf, frameworkSchema, type Framework, type Requirement, type RequirementCoverage } from './coverage.ts'
+export {
+  coverageOf,
+  frameworkSchema,
+  requirementAnswers,
+  type Framework,
+  type Requirement,
+  type RequirementAnswer,
+  type RequirementCoverage,
+} from './coverage.ts'
 export { scoringSchema, weightOf, type Scoring } from './scoring.ts'

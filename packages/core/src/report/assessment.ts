@@ -1,19 +1,37 @@
 import type { AuditDocument } from '../audit/index.ts'
-import { coverageOf, type BenchmarkSource, type Framework } from '../benchmarks/index.ts'
+import { coverageOf, type BenchmarkSource, type Framework, type RequirementAnswer } from '../benchmarks/index.ts'
 import { requirementScore, type RequirementScore } from './requirement-score.ts'
 
 /**
  * How an audit answers a requirement. `met`: everything that decides it passes, and nothing is left for a person;
- * `not-met`: something that speaks to it fails; `undecided`: something could not be decided, or a person has to judge
- * the rest; `not-assessed`: nothing in this audit speaks to it.
+ * `not-met`: something that speaks to it fails; `partly`: what was judged passes, and a person must judge the rest;
+ * `undecided`: something could not be decided, or a question is not answered; `not-applicable`: all that decides it
+ * says so; `not-assessed`: nothing in this audit speaks to it; `outside`: nothing of a network can speak to it.
  */
-export type Assessed = 'met' | 'not-met' | 'undecided' | 'not-assessed'
-
-export const ASSESSED_WORDS: Readonly<Record<Assessed, string>> = {
+export const ASSESSED_WORDS = {
   met: 'met',
   'not-met': 'not met',
+  partly: 'partly',
   undecided: 'undecided',
+  'not-applicable': 'not applicable',
   'not-assessed': 'not assessed',
+  outside: 'outside',
+} as const satisfies Readonly<Record<RequirementAnswer, string>>
+export type Assessed = RequirementAnswer
+
+/** The answer in the words of the framework, where it has words of its own for reports on it. */
+export function answerWords({ words }: Pick<Assessment, 'words'>, answer: Assessed): string {
+  return words[answer] ?? ASSESSED_WORDS[answer]
+}
+
+/** `12 In place`: how many requirements have which answer, in the words of the framework; equal words count together. */
+export function answerCounts(assessment: Pick<Assessment, 'words' | 'counts'>): string[] {
+  const sums = new Map<string, number>()
+  for (const [answer, count] of Object.entries(assessment.counts)) {
+    const words = answerWords(assessment, answer as Assessed)
+    sums.set(words, (sums.get(words) ?? 0) + count)
+  }
+  return [...sums].map(([words, count]) => `${count} ${words}`)
 }
 
 export interface AssessedRequirement {
@@ -37,6 +55,8 @@ export interface Assessment {
   readonly title: string
   readonly requirements: readonly AssessedRequirement[]
   readonly counts: Readonly<Record<Assessed, number>>
+  /** What the framework calls an answer in reports on it; ours where it is silent. */
+  readonly words: Readonly<Partial<Record<Assessed, string>>>
   /** Null where the framework makes no number of its requirements. */
   readonly score: RequirementScore | null
 }
@@ -79,6 +99,7 @@ export function assess(
         waived,
         undecided,
         pass,
+        notApplicable: count('notapplicable'),
         open: open.length,
         // Rules alone decide what a machine can decide; else a person has to have answered.
         isWhole: line.coverage === 'machine' || isAnswered,
@@ -92,10 +113,10 @@ export function assess(
       pass,
     }
   })
-  const counts = { met: 0, 'not-met': 0, undecided: 0, 'not-assessed': 0 }
+  const counts = Object.fromEntries(Object.keys(ASSESSED_WORDS).map((one) => [one, 0])) as Record<Assessed, number>
   for (const { answer } of requirements) counts[answer]++
   const score = framework.scoring ? requirementScore(requirements, framework.scoring) : null
-  return { framework: framework.id, title: framework.title, requirements, counts, score }
+  return { framework: framework.id, title: framework.title, requirements, counts, words: framework.answers, score }
 }
 
 interface Found {
@@ -103,13 +124,14 @@ interface Found {
   readonly waived: number
   readonly undecided: number
   readonly pass: number
+  readonly notApplicable: number
   readonly open: number
   readonly isWhole: boolean
   readonly isOutside: boolean
 }
 
 function answerOf(found: Found): Pick<AssessedRequirement, 'answer' | 'why'> {
-  const { fail, waived, undecided, pass, open, isWhole, isOutside } = found
+  const { fail, waived, undecided, pass, notApplicable, open, isWhole, isOutside } = found
   if (fail > 0)
     return { answer: 'not-met', why: `${fail} failed${waived > 0 ? `, ${waived} of the findings waived` : ''}` }
   if (undecided > 0)
@@ -122,8 +144,10 @@ function answerOf(found: Found): Pick<AssessedRequirement, 'answer' | 'why'> {
         .filter(Boolean)
         .join(', '),
     }
-  if (pass === 0) return { answer: 'not-assessed', why: isOutside ? 'outside the network' : 'nothing here assesses it' }
-  return isWhole ? { answer: 'met', why: '' } : { answer: 'undecided', why: 'a person must judge the rest' }
+  if (pass > 0) return isWhole ? { answer: 'met', why: '' } : { answer: 'partly', why: 'a person must judge the rest' }
+  if (notApplicable > 0 && isWhole) return { answer: 'not-applicable', why: '' }
+  if (notApplicable > 0) return { answer: 'undecided', why: 'a person must judge the rest' }
+  return isOutside ? { answer: 'outside', why: '' } : { answer: 'not-assessed', why: 'nothing here assesses it' }
 }
 
 function byId<T extends { readonly id: string }>(all: readonly T[]): ReadonlyMap<string, readonly T[]> {

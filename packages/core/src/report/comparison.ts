@@ -58,7 +58,7 @@ export function hasObjection({ devices, flows, checks }: ComparisonDocument): bo
 }
 
 /** A section of a document: a heading and its lines. */
-export interface ReportSection {
+interface ReportSection {
   readonly heading: string
   readonly lines: readonly string[]
   /** Whether the lines are of a configuration. */
@@ -154,11 +154,6 @@ function headLines({ a, b, devices, notes = [] }: ComparisonDocument): string[] 
   ]
 }
 
-/** The whole document as headings and lines. */
-export function comparisonSections(document: ComparisonDocument, checks: readonly Check[] = []): ReportSection[] {
-  return [{ heading: 'Comparison', lines: headLines(document) }, ...sectionsOf(document, titlesOf(checks))]
-}
-
 export function comparisonText(document: ComparisonDocument, checks: readonly Check[] = []): string {
   return [
     ...headLines(document),
@@ -187,7 +182,7 @@ export function comparisonMarkdown(document: ComparisonDocument, checks: readonl
 }
 
 /** Text in which Markdown finds no markup: names and lines come from outside. */
-function plainMarkdown(text: string): string {
+export function plainMarkdown(text: string): string {
   return text.replace(/[\\`*_[\]<>#|~]/g, (mark) => `\\${mark}`)
 }
 

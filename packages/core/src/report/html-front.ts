@@ -19,6 +19,10 @@ export function coverHtml({ client, auditor, period, confidentiality }: ReportCo
   ].join('\n')
 }
 
+export function logoHtml(logo: ReportCover['logo']): string {
+  return logo === null ? '' : `<img class="logo" alt="" src="data:${logo.type};base64,${logo.base64}">\n`
+}
+
 export function summaryHtml({ summary }: Report): string {
   const part = (title: string, lines: readonly SummaryLine[]): string =>
     lines.length === 0

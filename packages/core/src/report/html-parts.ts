@@ -44,7 +44,13 @@ h4{margin:.8rem 0 .2rem}
 .kicker,.meta,.quiet,figcaption{color:#646a73;font-size:.9rem}
 table{border-collapse:collapse;width:100%;font-size:.9rem;font-variant-numeric:tabular-nums}
 th,td{text-align:left;vertical-align:top;padding:.3rem .6rem .3rem 0;border-bottom:1px solid #dad4c5}
-code,pre{font-family:"JetBrains Mono",ui-monospace,monospace;font-size:.85em}
+/* Joined letters would be another text than what a device says. */
+code,pre{
+  font-family:"JetBrains Mono",ui-monospace,monospace;
+  font-size:.85em;
+  font-variant-ligatures:none;
+}
+.logo{max-height:4rem;max-width:16rem;float:right}
 .hash{font-size:.7em;word-break:break-all}
 pre{
   background:#f5f2ea;
@@ -89,6 +95,9 @@ a{color:#5a2f52}
 }
 `
 
+/** What a document may load: its own style, and the fonts and pictures that it holds. */
+export const POLICY = "default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:"
+
 /** A whole document without scripts. @param body sections that are HTML already */
 export function htmlDocument(title: string, body: readonly string[]): string {
   return `<!doctype html>
@@ -96,7 +105,7 @@ export function htmlDocument(title: string, body: readonly string[]): string {
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
-<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'">
+<meta http-equiv="Content-Security-Policy" content="${POLICY}">
 <title>${esc(title)}</title>
 <style>${STYLE}</style>
 </head>

@@ -3,23 +3,14 @@ import { grouped } from '../syntax/grouped.ts'
 import { findingWords, type Finding, type Report } from './report.ts'
 import { scoreWords } from './requirement-score.ts'
 import { SECTIONS, type SectionId } from './sections.ts'
-import { coverHtml, summaryHtml } from './html-front.ts'
+import { OUTCOME_WORDS } from './words.ts'
+import { RISK_WORDS } from './blocks.ts'
+import { coverHtml, logoHtml, summaryHtml } from './html-front.ts'
 import type { ReportFormat } from './format.ts'
-import { STYLE, code, esc, pre, table, time } from './html-parts.ts'
-import { ASSESSED_WORDS, type Assessed, type Assessment } from './assessment.ts'
+import { POLICY, STYLE, code, esc, pre, table, time } from './html-parts.ts'
+import { answerCounts, answerWords, type Assessment } from './assessment.ts'
 
 const OUTCOMES = ['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked'] as const
-export const OUTCOME_WORDS: Readonly<Record<keyof Counts, string>> = {
-  fail: 'fail',
-  unknown: 'unknown',
-  error: 'error',
-  pass: 'pass',
-  notapplicable: 'not applicable',
-  notchecked: 'not checked',
-  notselected: 'not selected',
-  waived: 'waived',
-}
-
 /**
  * The report as one HTML file that needs nothing else: no script, no outside font, no outside picture.
  * @param more style of whoever shows it in a frame of its own
@@ -32,19 +23,18 @@ export function writeHtml(report: Report, more = ''): string {
       .map((section) => [section, SECTION_HTML[section](report)] as const)
       .filter(([, html]) => html !== ''),
   )
-  const fonts = more === '' ? '' : '; font-src data:'
   return `<!doctype html>
 <html lang="en">
 <head>
 <meta charset="utf-8">
 <meta name="viewport" content="width=device-width, initial-scale=1">
-<meta http-equiv="Content-Security-Policy" content="default-src 'none'; style-src 'unsafe-inline'${fonts}">
+<meta http-equiv="Content-Security-Policy" content="${POLICY}">
 <title>${esc(report.title)}</title>
 <style>${STYLE}${more}</style>
 </head>
 <body>
 <header>
-<p class="kicker">Evidence report${report.engagement === null ? '' : ` · ${esc(report.engagement)}`}</p>
+${logoHtml(report.cover.logo)}<p class="kicker">Evidence report${report.engagement === null ? '' : ` · ${esc(report.engagement)}`}</p>
 <h1>${esc(report.title)}</h1>
 <p>Made ${time(report.madeAt)} · snapshot “${esc(title)}”${takenAt === null ? '' : ` of ${time(takenAt)}`}</p>${
     document.limitedTo === undefined
@@ -286,11 +276,8 @@ function exhibitHtml({ record, from, to, text, absent }: Verdict['exhibits'][num
 function remedyHtml({ remedy }: Verdict): string {
   if (remedy === null) return ''
   if ('words' in remedy) return `<h4>Remediation</h4><p>${esc(remedy.words).replaceAll('\n', '<br>')}</p>`
-  const risk = {
-    none: '',
-    session: '<p><strong>May cut off the session that applies the change.</strong></p>',
-    traffic: '<p><strong>May interrupt traffic.</strong></p>',
-  }[remedy.risk]
+  const words = RISK_WORDS[remedy.risk]
+  const risk = words === '' ? '' : `<p><strong>${words}</strong></p>`
   const check =
     remedy.check.length === 0
       ? ''
@@ -340,10 +327,10 @@ export const htmlFormat: ReportFormat = {
 }
 
 /** Every requirement of the framework that the audit was for, with its answer. */
-function assessmentSection({ title, requirements, counts, score }: Assessment): string {
-  const sum = (Object.keys(ASSESSED_WORDS) as Assessed[]).map((one) => `${counts[one]} ${ASSESSED_WORDS[one]}`)
+function assessmentSection(assessment: Assessment): string {
+  const { title, requirements, score } = assessment
   return `<section id="assessment"><h2>${esc(title)}</h2>
-<p><strong>${sum.join(' · ')}</strong></p>
+<p><strong>${answerCounts(assessment).join(' · ')}</strong></p>
 ${
   score === null
     ? ''
@@ -358,7 +345,7 @@ ${[...grouped(requirements, ({ part }) => part)]
         ['Requirement', 'Answer', 'Rules, questions, expectations', 'fail', 'undecided', 'pass'],
         lines.map((line) => [
           `<strong>${esc(line.requirement)}</strong> ${esc(line.title)}`,
-          `<b>${ASSESSED_WORDS[line.answer]}</b>` +
+          `<b>${esc(answerWords(assessment, line.answer))}</b>` +
             (line.why === '' ? '' : `<br><span class="quiet">${esc(line.why)}</span>`),
           [...line.rules, ...line.attestations, ...line.expectations].map(code).join(' '),
           String(line.fail),

@@ -1,6 +1,8 @@
 /** The evidence report and its writers. */
 export {
   ASSESSED_WORDS,
+  answerCounts,
+  answerWords,
   assess,
   citing,
   type Assessed,
@@ -11,19 +13,22 @@ export { FORMULA } from '../syntax/index.ts'
 export {
   comparisonHtml,
   comparisonMarkdown,
-  comparisonSections,
   comparisonText,
   hasObjection,
   type ComparedChecks,
   type ComparedDevice,
   type ComparedFlow,
   type ComparisonDocument,
-  type ReportSection,
 } from './comparison.ts'
 export { writeCsv } from './csv.ts'
 export type { ReportFormat, ReportParts } from './format.ts'
 export { REPORT_FORMATS } from './formats.ts'
-export { OUTCOME_WORDS, writeHtml } from './html.ts'
+export { esc } from './html-parts.ts'
+export { writeHtml } from './html.ts'
+export { OUTCOME_WORDS } from './words.ts'
+export { reportBlocks, type Block } from './blocks.ts'
+export { writeMarkdown } from './markdown.ts'
+export { narrowed, type ReportLimit } from './narrowed.ts'
 export {
   findingWords,
   makeReport,

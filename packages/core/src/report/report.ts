@@ -57,8 +57,10 @@ export interface ReportCover {
   readonly period: string
   /** Said on each page, such as `Confidential`. */
   readonly confidentiality: string
+  /** A picture of the client. */
+  readonly logo: { readonly type: string; readonly base64: string } | null
 }
-const NO_COVER: ReportCover = { client: '', auditor: '', period: '', confidentiality: '' }
+const NO_COVER: ReportCover = { client: '', auditor: '', period: '', confidentiality: '', logo: null }
 
 /** What a report is made with beside the audit. */
 export interface ReportAbout {

@@ -1,11 +1,11 @@
 /** What the evidence so far comes to by the method of a framework; what nobody has looked at leaves it open. */
-import { weightOf, type Scoring } from '../benchmarks/index.ts'
+import { weightOf, type RequirementAnswer, type Scoring } from '../benchmarks/index.ts'
 
 /** A requirement with its answer. */
 interface Answered {
   readonly requirement: string
   readonly title: string
-  readonly answer: 'met' | 'not-met' | 'undecided' | 'not-assessed'
+  readonly answer: RequirementAnswer
 }
 
 export interface LostPoints {
@@ -39,7 +39,8 @@ export interface RequirementScore {
 export function requirementScore(requirements: readonly Answered[], scoring: Scoring): RequirementScore {
   const weighed = requirements.map((line) => ({ ...line, ...weightOf(scoring, line.requirement) }))
   const lost = weighed.filter(({ answer }) => answer === 'not-met')
-  const open = weighed.filter(({ answer }) => answer === 'undecided' || answer === 'not-assessed')
+  // What does not apply is met by the published methods: it costs nothing.
+  const open = weighed.filter(({ answer }) => !['met', 'not-met', 'not-applicable'].includes(answer))
   const sum = (lines: readonly { readonly most: number; readonly least: number }[], of: 'most' | 'least'): number =>
     lines.reduce((all, line) => all + line[of], 0)
   const { never, most, most_for: mostFor, least, days } = scoring.plan
@@ -60,7 +61,10 @@ export function requirementScore(requirements: readonly Answered[], scoring: Sco
     open: open.length,
     openPoints: sum(open, 'most'),
     required: weighed
-      .filter(({ requirement, answer }) => scoring.required.includes(requirement) && answer !== 'met')
+      .filter(
+        ({ requirement, answer }) =>
+          scoring.required.includes(requirement) && answer !== 'met' && answer !== 'not-applicable',
+      )
       .map(({ requirement }) => requirement),
     plan: {
       days,

@@ -1,7 +1,7 @@
 import { expect } from 'chai'
 import type { AuditDocument } from '../../src/audit/index.ts'
 import { frameworkSchema, type BenchmarkSource } from '../../src/benchmarks/index.ts'
-import { assess, citing } from '../../src/report/index.ts'
+import { answerCounts, answerWords, assess, citing } from '../../src/report/index.ts'
 
 const framework = frameworkSchema.parse({
   id: 'std-1',
@@ -63,14 +63,14 @@ describe('an audit arranged by the requirements of a framework', () => {
       '1.1': 'met',
       '1.2': 'met',
       '1.3': 'met',
-      '1.4': 'not-assessed: outside the network',
+      '1.4': 'outside',
       '1.5': 'not-assessed: nothing here assesses it',
       '1.6': 'met',
     }))
 
   it('is never met by rules alone where a person must judge the rest', () => {
     const { '1.2': part } = answers(document([['part', 'pass']]))
-    expect(part).to.equal('undecided: a person must judge the rest')
+    expect(part).to.equal('partly: a person must judge the rest')
     expect(answers(document([['part', 'pass']], 'notchecked'))['1.2']).to.equal('undecided: 1 question is not answered')
   })
 
@@ -89,7 +89,7 @@ describe('an audit arranged by the requirements of a framework', () => {
     expect(answers(document([], 'fail'))['1.3']).to.equal('not-met: 1 failed')
   })
 
-  it('is undecided by what could not be decided, and not assessed by what does not apply', () => {
+  it('is undecided by what could not be decided; what all says does not apply is not applicable, never met', () => {
     expect(
       answers(
         document([
@@ -98,7 +98,8 @@ describe('an audit arranged by the requirements of a framework', () => {
         ]),
       )['1.1'],
     ).to.equal('undecided: 1 could not be decided')
-    expect(answers(document([['machine', 'notapplicable']]))['1.1']).to.equal('not-assessed: nothing here assesses it')
+    expect(answers(document([['machine', 'notapplicable']]))['1.1']).to.equal('not-applicable')
+    expect(answers(document([['part', 'notapplicable']]))['1.2']).to.match(/^undecided: a person/)
     expect(
       answers(
         document([
@@ -109,9 +110,25 @@ describe('an audit arranged by the requirements of a framework', () => {
     ).to.match(/^undecided/)
   })
 
+  it('is called as the framework calls it in reports on it', () => {
+    const own = frameworkSchema.parse({ ...framework, answers: { met: 'In place', partly: 'Not tested' } })
+    const assessment = assess(document([['machine', 'pass']]), [benchmark], own)
+    expect(answerWords(assessment, 'met')).to.equal('In place')
+    expect(answerWords(assessment, 'not-met')).to.equal('not met')
+    expect(answerCounts(assessment)[0]).to.equal('1 In place')
+  })
+
   it('counts every requirement once', () => {
     const { counts, requirements } = assess(document([['machine', 'pass']], 'notchecked'), [benchmark], framework)
-    expect(counts).to.deep.equal({ met: 1, 'not-met': 0, undecided: 2, 'not-assessed': 3 })
+    expect(counts).to.deep.equal({
+      met: 1,
+      'not-met': 0,
+      partly: 0,
+      undecided: 2,
+      'not-applicable': 0,
+      'not-assessed': 2,
+      outside: 1,
+    })
     expect(requirements).to.have.length(6)
   })
 

@@ -10,6 +10,7 @@ import { In, LessThan, Not } from 'typeorm'
 import { Explanations, authorsWords } from '../changes/explanations.ts'
 import type { DeviceResult } from '../collect/service.ts'
 import { Verdicts, type Audit, type StoredVerdict } from '../audits/entity.ts'
+import type { MadeReport } from '../reports/entity.ts'
 import type { Job } from '../jobs/entity.ts'
 import type { SnapshotRow } from '../snapshots/entity.ts'
 import { Sightings } from '../discovery/entity.ts'
@@ -220,6 +221,25 @@ export async function eventsFromDiscovery(
       detail: reachedAt === null ? '' : `It was reached at ${reachedAt}.`,
     })),
   ]
+}
+
+/** A report that was made after an audit. It has no severity of its own. */
+export function eventFromReport(
+  { id, engagementId, title, format, size }: MadeReport,
+  publicUrl: URL | null,
+): AlertEvent {
+  const path = `/e/${engagementId}/reports`
+  return {
+    source: `report ${id}`,
+    kind: 'report',
+    device: null,
+    subject: null,
+    severity: 'info',
+    title,
+    detail:
+      `${format.toUpperCase()}, ${Math.ceil(size / 1024)} KiB, on the page Reports: ` +
+      (publicUrl === null ? path : new URL(path, publicUrl).href),
+  }
 }
 
 /** Findings that got an owner. */

@@ -14,6 +14,7 @@ import {
   type StoredEvent,
 } from './entity.ts'
 import { Engagements } from '../engagements/entity.ts'
+import type { MadeReport } from '../reports/entity.ts'
 import type { Audit } from '../audits/entity.ts'
 import type { Job } from '../jobs/entity.ts'
 import type { SnapshotRow } from '../snapshots/entity.ts'
@@ -33,6 +34,7 @@ import {
   eventsFromDiscovery,
   eventsFromDueDates,
   eventsFromTraffic,
+  eventFromReport,
   type AlertEvent,
 } from './events.ts'
 import { renderNotification } from './notification.ts'
@@ -145,6 +147,13 @@ export class AlertService {
   /** After a collection. */
   async collected(job: Job, results: readonly DeviceResult[], snapshot: SnapshotRow | null): Promise<void> {
     await this.#tell(job.engagementId, () => eventsFromCollection(this.services, job, results, snapshot))
+  }
+
+  /** After a report was made: where it is, never the report itself; whoever may read it signs in. */
+  async reported(made: MadeReport): Promise<void> {
+    await this.#tell(made.engagementId, () =>
+      Promise.resolve([eventFromReport(made, this.services.settings.publicUrl)]),
+    )
   }
 
   async afterSnapshot(snapshot: SnapshotRow): Promise<void> {
@@ -382,7 +391,7 @@ async function begun(manager: EntityManager, alertId: number, test = false): Pro
 async function assign(manager: EntityManager, alert: StoredAlert, events: readonly StoredEvent[]): Promise<void> {
   const least = SEVERITIES.indexOf(alert.severity)
   const wanted = events.filter(
-    ({ kind, severity }) => alert.kinds.includes(kind) && SEVERITIES.indexOf(severity) >= least,
+    ({ kind, severity }) => alert.kinds.includes(kind) && (kind === 'report' || SEVERITIES.indexOf(severity) >= least),
   )
   if (wanted.length === 0) return
   const deliveryId = alert.cron === null ? await begun(manager, alert.id) : null

@@ -1,4 +1,3 @@
-import { openPool } from '../jobs/pool.ts'
 import { In } from 'typeorm'
 import type { AuditDocument, Verdict } from '@jurybox/core'
 import { linesOf } from '@jurybox/core/analysis'
@@ -20,8 +19,7 @@ import {
   type Waivable,
 } from '@jurybox/core/audit'
 import type { Choice } from '@jurybox/core/benchmarks'
-import { citing, type Report, type ReportSection } from '@jurybox/core/report'
-import type { SectionsTask } from '../reports/pdf.ts'
+import { citing } from '@jurybox/core/report'
 import { answersIn } from '../attestations/answers.ts'
 import { Audits, Verdicts, type Audit, type AuditChoice, type AuditScope } from './entity.ts'
 import { Devices } from '../estate/entity.ts'
@@ -54,14 +52,10 @@ const SHOWN_AT_ONCE = 50
 
 /** Runs audits in worker threads and keeps what they find. */
 export class AuditService {
-  readonly #pdf = openPool<Report | SectionsTask, Uint8Array>(new URL('../reports/pdf.ts', import.meta.url), {
-    task: 'writePdf',
-    threads: 1,
-    idleSeconds: 30,
-    memoryMb: 1024,
-  })
   readonly #running = new Set<Promise<void>>()
   readonly judging: Judging
+  /** What else follows an audit before its job is done. */
+  whenAudited: (audit: Audit) => Promise<void> = () => Promise.resolve()
 
   constructor(readonly services: Needs) {
     this.judging = new Judging(services)
@@ -171,6 +165,7 @@ export class AuditService {
         return saved
       })
       await this.services.alerts.audited(audit)
+      await this.whenAudited(audit)
       await jobs.finish(
         Object.assign(job, { done: job.total, params: { ...job.params, auditId: audit.id } }),
         'done',
@@ -307,17 +302,6 @@ export class AuditService {
     ...answered: Parameters<typeof expectedVerdicts>
   ): Promise<AuditDocument['expected']> {
     return this.waived(engagementId, expectedVerdicts(...answered))
-  }
-
-  /** The report as PDF, laid out in a worker: a long one takes seconds. */
-  async pdfOf(report: Report): Promise<Buffer> {
-    return Buffer.from(await this.#pdf.run(report))
-  }
-
-  /** A document of headings and lines as PDF, laid out in the same worker. */
-  async pdfOfSections(title: string, sections: readonly ReportSection[]): Promise<Buffer> {
-    const task = { title, sections, madeAt: new Date().toISOString() }
-    return Buffer.from(await this.#pdf.run(task, { name: 'writeSectionsPdf' }))
   }
 
   /** The scores of every finished audit, in the order in which they were made. */
@@ -500,7 +484,6 @@ export class AuditService {
   }
 
   async close(): Promise<void> {
-    await this.#pdf.close({ force: true })
     await Promise.allSettled(this.#running)
   }
 }

@@ -21,6 +21,7 @@ import { Findings1796100000000 } from './migrations/18-findings.ts'
 import { ModelNames1796200000000 } from './migrations/19-model-names.ts'
 import { Changes1796300000000 } from './migrations/20-changes.ts'
 import { Evidence1796400000000 } from './migrations/21-evidence.ts'
+import { Reports1796500000000 } from './migrations/22-reports.ts'
 import type { DatabaseAccess, PrivateMariaDb } from './mariadb.ts'
 
 export const MIGRATIONS = [
@@ -45,6 +46,7 @@ export const MIGRATIONS = [
   ModelNames1796200000000,
   Changes1796300000000,
   Evidence1796400000000,
+  Reports1796500000000,
 ]
 
 /** Connects and brings the schema up to date; the schema changes by migrations only. */

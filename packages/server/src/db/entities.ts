@@ -12,6 +12,7 @@ import { Sightings } from '../discovery/entity.ts'
 import { Engagements, Memberships } from '../engagements/entity.ts'
 import { Devices, Sites, Digests } from '../estate/entity.ts'
 import { EvidencePacks, SigningKeys } from '../evidence/entity.ts'
+import { MadeReports, SavedReports } from '../reports/entity.ts'
 import { Findings } from '../findings/entity.ts'
 import { Groups } from '../groups/entity.ts'
 import { Jobs } from '../jobs/entity.ts'
@@ -57,6 +58,8 @@ export const ENTITIES = [
   Digests,
   EvidencePacks,
   SigningKeys,
+  SavedReports,
+  MadeReports,
   Findings,
   Groups,
   Jobs,

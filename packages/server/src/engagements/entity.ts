@@ -18,6 +18,9 @@ export interface Engagement {
   modelNames: ModelName[]
   /** Places that are those of guests, as traffic names them. */
   guests: string[]
+  /** A picture of the client for reports: its media type and its bytes. */
+  logoType: string | null
+  logo: Buffer | null
 }
 export const Engagements = new EntitySchema<Engagement>({
   name: 'engagements',
@@ -32,6 +35,8 @@ export const Engagements = new EntitySchema<Engagement>({
     translations: json('translations'),
     modelNames: json('model_names'),
     guests: json('guests'),
+    logoType: { ...text('logo_type'), nullable: true },
+    logo: { type: 'mediumblob', name: 'logo', nullable: true },
     createdAt: time('created_at'),
   },
 })

@@ -1,132 +1,61 @@
 import {
+  LOGO_BYTES,
+  deleteReport,
   downloadCommands,
+  downloadMadeReport,
   downloadReport,
   listReportFormats,
+  listReports,
   previewReport,
-  type ReportChoice,
+  removeLogo,
+  saveReport,
+  setLogo,
 } from '@jurybox/api/reports'
-import { AUDIENCES, REPORT_FORMATS, makeReport, writeHtml, type Report } from '@jurybox/core/report'
-import { toString } from 'qrcode'
-import { findingChanges } from '../changes/finding-changes.ts'
-import { fingerprintOf } from '../evidence/keys.ts'
 import { Engagements } from '../engagements/entity.ts'
-import type { Audit } from '../audits/entity.ts'
-import { Problem } from '../http/problem.ts'
+import { Problem, notFound } from '../http/problem.ts'
 import { download } from '../http/download.ts'
 import { route } from '../http/route.ts'
-import type { Services } from '../services.ts'
-import { previewLook } from './preview-look.ts'
+import type { SavedReport } from './entity.ts'
+import { previewLook } from './look.ts'
 
-async function reportOf(
-  services: Services,
-  audit: Audit,
-  { audience, auditor, confidentiality }: ReportChoice,
-): Promise<{ report: Report; sources: Parameters<typeof makeReport>[1] }> {
-  const engagement = await services.database.getRepository(Engagements).findOneByOrFail({ id: audit.engagementId })
-  const { client, periodFrom, periodTo } = engagement
-  const sources = await Promise.all(
-    audit.choices.map(async (choice) => (await services.benchmarks.version(choice.hash)).source),
-  )
-  const document = await services.audits.document(audit)
-  const title = `${sources.map((source) => source.title).join(', ')}: ${document.snapshot.title}`
-  return {
-    report: makeReport(document, sources, services.benchmarks.frameworks, {
-      title,
-      engagement: engagement.title,
-      madeAt: new Date().toISOString(),
-      signing: await signingOf(services, audit.engagementId),
-      cover: {
-        client,
-        auditor,
-        confidentiality,
-        period: [periodFrom, periodTo].filter((day) => day !== null).join(' to '),
-      },
-      sections: AUDIENCES[audience],
-      before: await beforeOf(services, audit),
-    }),
-    sources,
-  }
+/** Most reports that were made after audits, in a list. */
+const LISTED = 50
+
+function savedView({ id, title, format, choice, afterAudit }: SavedReport) {
+  return { id, title, format, choice, afterAudit }
 }
 
-/** The findings of the audit of the snapshot before, held against these; null where there is none. */
-async function beforeOf(services: Services, audit: Audit): Promise<Report['summary']['before']> {
-  const snapshot = await services.snapshots.find(audit.snapshotId, audit.engagementId)
-  const earlier = await services.snapshots.before(snapshot)
-  if (!earlier || (await services.audits.of(earlier.id)) === null) return null
-  const changes = [...(await findingChanges(services, earlier, snapshot)).values()].flat()
-  const count = (kind: (typeof changes)[number]['change']): number =>
-    changes.filter(({ change }) => change === kind).length
-  return {
-    title: earlier.title,
-    takenAt: earlier.takenAt.toISOString(),
-    resolved: count('resolved'),
-    added: count('new'),
-    stillOpen: count('open'),
-  }
+/** The media type of a picture by its first bytes; null where it is neither PNG (ISO/IEC 15948) nor JPEG. */
+function pictureType(bytes: Uint8Array): 'image/png' | 'image/jpeg' | null {
+  const begins = (...signature: readonly number[]): boolean => signature.every((byte, i) => bytes[i] === byte)
+  if (begins(0x89, 0x50, 0x4e, 0x47, 0x0d, 0x0a, 0x1a, 0x0a)) return 'image/png'
+  return begins(0xff, 0xd8, 0xff) ? 'image/jpeg' : null
 }
-
-/** Of an engagement that signed nothing yet there is no key to print. */
-async function signingOf({ evidence }: Services, engagementId: number): Promise<Report['signing']> {
-  const publicKey = await evidence.keys.publicKey({ engagementId })
-  if (publicKey === null) return null
-  const fingerprint = fingerprintOf(publicKey)
-  // Within HTML a picture needs no name space, and a report names no address.
-  const svg = await toString(fingerprint, { type: 'svg', margin: 1, width: 120 })
-  return { publicKey, fingerprint, qr: svg.replace(/ xmlns="[^"]*"/, '') }
-}
-
-/** A form of report as the server gives it: those of the core, and the one that is printed here. */
-interface Writer {
-  readonly form: string
-  readonly title: string
-  readonly what: string
-  readonly type: string
-  write(made: Awaited<ReturnType<typeof reportOf>>, services: Services): Promise<string | Buffer> | string
-}
-
-const PRINTED: Writer = {
-  form: 'pdf',
-  title: 'PDF',
-  what: 'for printing and filing',
-  type: 'application/pdf',
-  write: ({ report }, services) => services.audits.pdfOf(report),
-}
-
-const WRITERS: readonly Writer[] = REPORT_FORMATS.map((format): Writer => ({
-  ...format,
-  write: ({ report, sources }) =>
-    format.write({ document: report.document, benchmarks: sources, report: () => report }),
-})).toSpliced(1, 0, PRINTED)
 
 export const reportRoutes = [
-  route(listReportFormats, () => Promise.resolve(WRITERS.map(({ form, title, what }) => ({ form, title, what })))),
+  route(listReportFormats, ({ services }) =>
+    Promise.resolve(services.reports.writers.map(({ form, title, what }) => ({ form, title, what }))),
+  ),
   route(downloadReport, async ({ services, caller, engagementId, params, query, response }) => {
     const audit = await services.audits.find(params.audit, engagementId)
-    const form = params.format
-    const writer = WRITERS.find((one) => one.form === form)
-    if (!writer)
-      throw new Problem(
-        404,
-        `There is no report format "${form}" (available: ${WRITERS.map((one) => one.form).join(', ')}).`,
-      )
-    const body = await writer.write(await reportOf(services, audit, query), services)
+    const { body, type } = await services.reports.write(audit, params.format, query)
     await services.activity.add({
       userId: caller.user.id,
       engagementId,
       action: 'report downloaded',
-      detail: { audit: audit.id, form },
+      detail: { audit: audit.id, form: params.format },
     })
-    download(response, `audit-${audit.id}.${form}`, writer.type, body)
+    download(response, `audit-${audit.id}.${params.format}`, type, body)
     return undefined
   }),
   route(previewReport, async ({ services, engagementId, params, query, response }) => {
     const audit = await services.audits.find(params.audit, engagementId)
-    // A document of its own, framed by the page: its only permission is its own style.
+    // A document of its own, framed by the page: its only permissions are its own style, fonts and pictures.
     response.setHeader(
       'Content-Security-Policy',
-      "default-src 'none'; style-src 'unsafe-inline'; font-src data:; frame-ancestors 'self'; sandbox",
+      "default-src 'none'; style-src 'unsafe-inline'; font-src data:; img-src data:; frame-ancestors 'self'; sandbox",
     )
-    response.type('html').send(writeHtml((await reportOf(services, audit, query)).report, previewLook(query.theme)))
+    response.type('html').send(await services.reports.html(audit, query, previewLook(query.theme)))
     return undefined
   }),
   route(downloadCommands, async ({ services, caller, engagementId, params, response }) => {
@@ -149,6 +78,82 @@ export const reportRoutes = [
         : '',
     )
     download(response, `audit-${audit.id}-commands.txt`, 'text/plain; charset=utf-8', parts.join('\n'))
+    return undefined
+  }),
+  route(listReports, async ({ services: { reports, database }, engagementId }) => {
+    const [saved, made, engagement] = await Promise.all([
+      reports.saved.find({ where: { engagementId }, order: { title: 'ASC' } }),
+      reports.made.find({ where: { engagementId }, order: { id: 'DESC' }, take: LISTED }),
+      database.getRepository(Engagements).findOneByOrFail({ id: engagementId }),
+    ])
+    return {
+      saved: saved.map(savedView),
+      made: made.map(({ id, title, format, auditId, size, madeAt }) => ({
+        id,
+        title,
+        format,
+        audit: auditId,
+        size,
+        madeAt: madeAt.toISOString(),
+      })),
+      hasLogo: engagement.logoType !== null,
+    }
+  }),
+  route(saveReport, async ({ services: { reports, activity }, caller, engagementId, body }) => {
+    reports.writerOf(body.format)
+    const before = await reports.saved.findOneBy({ engagementId, title: body.title })
+    const saved = await reports.saved.save({
+      ...(before ?? { engagementId, createdBy: caller.user.id, createdAt: new Date() }),
+      ...body,
+    })
+    await activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'report saved',
+      detail: { title: saved.title, format: saved.format, afterAudit: saved.afterAudit },
+    })
+    return savedView(saved)
+  }),
+  route(deleteReport, async ({ services: { reports, activity }, caller, engagementId, params }) => {
+    const saved = await reports.saved.findOneBy({ engagementId, id: params.report })
+    if (!saved) throw notFound('report')
+    await reports.saved.delete({ id: saved.id })
+    await activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'report deleted',
+      detail: { title: saved.title },
+    })
+    return undefined
+  }),
+  route(downloadMadeReport, async ({ services, caller, engagementId, params, response }) => {
+    const made = await services.reports.made.findOneBy({ engagementId, id: params.report })
+    if (!made) throw notFound('report')
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'report downloaded',
+      detail: { audit: made.auditId, form: made.format },
+    })
+    const { type } = services.reports.writerOf(made.format)
+    const body = Buffer.from(await services.records.bytes(made.sha256))
+    download(response, `${made.title}-${made.id}.${made.format}`, type, body)
+    return undefined
+  }),
+  route(setLogo, async ({ services, caller, engagementId, request }) => {
+    const [file] = (request.files ?? []) as Express.Multer.File[]
+    if (!file) throw new Problem(400, 'Expected one file, got none.')
+    if (file.size > LOGO_BYTES)
+      throw new Problem(422, `The picture has ${file.size} bytes; at most ${LOGO_BYTES} are taken.`)
+    const logoType = pictureType(file.buffer)
+    if (logoType === null) throw new Problem(422, 'The file is neither a PNG nor a JPEG picture.')
+    await services.database.getRepository(Engagements).update({ id: engagementId }, { logo: file.buffer, logoType })
+    await services.activity.add({ userId: caller.user.id, engagementId, action: 'logo set', detail: {} })
+    return undefined
+  }),
+  route(removeLogo, async ({ services, caller, engagementId }) => {
+    await services.database.getRepository(Engagements).update({ id: engagementId }, { logo: null, logoType: null })
+    await services.activity.add({ userId: caller.user.id, engagementId, action: 'logo removed', detail: {} })
     return undefined
   }),
 ]

@@ -9,7 +9,7 @@ import {
   type WindowView,
 } from '@jurybox/api/windows'
 import type { CheckedDeviceView } from '@jurybox/api/checks'
-import { comparisonHtml, comparisonMarkdown, comparisonSections, type ComparisonDocument } from '@jurybox/core/report'
+import { comparisonHtml, comparisonMarkdown, type ComparisonDocument } from '@jurybox/core/report'
 import { checkShelf, type CheckShelf, type CheckedDevice } from '../changes/checks.ts'
 import { checkedView } from '../changes/checked-view.ts'
 import { summaryOf, type DeviceChange } from '../changes/service.ts'
@@ -216,7 +216,7 @@ export const windowRoutes = [
     const { checks } = await checkShelf(services.changes, engagementId)
     const body =
       format === 'pdf'
-        ? await services.audits.pdfOfSections(document.title, comparisonSections(document, checks))
+        ? await services.reports.printComparison(document, checks)
         : format === 'md'
           ? comparisonMarkdown(document, checks)
           : comparisonHtml(document, checks)

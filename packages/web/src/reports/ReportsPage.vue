@@ -1,11 +1,14 @@
 <script setup lang="ts">
-import { t } from '../messages/index.ts'
 import { getAudit, getGrid } from '@jurybox/api/audits'
-import { listReportFormats, downloadReport, previewReport, downloadCommands } from '@jurybox/api/reports'
-import { BarElement, CategoryScale, Chart, LinearScale, Tooltip, type ChartData, type ChartOptions } from 'chart.js'
-import { AUDIENCE_IDS, type Audience } from '@jurybox/core/report'
+import {
+  downloadCommands,
+  downloadReport,
+  listReportFormats,
+  listReports,
+  previewReport,
+  type ReportChoice,
+} from '@jurybox/api/reports'
 import { computed, ref } from 'vue'
-import { Bar } from 'vue-chartjs'
 import { useTheme } from 'vuetify'
 import { downloadConfirmed, addressOf } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
@@ -16,10 +19,12 @@ import { useQuery } from '../shared/query.ts'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { OUTCOMES } from '../shared/outcomes.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import { NOTHING_CHOSEN, queryOf } from './choice.ts'
+import ReportContents from './ReportContents.vue'
 import ReportsHead from './ReportsHead.vue'
+import SavedReports from './SavedReports.vue'
+import TopicChart from './TopicChart.vue'
 import ScoreTrend from './ScoreTrend.vue'
-
-Chart.register(BarElement, CategoryScale, LinearScale, Tooltip)
 
 /** The evidence report of the audit as of B: to read here, and to download. */
 const engagement = useEngagement()
@@ -31,88 +36,23 @@ const { data: formats, problem: unlisted } = useQuery(listReportFormats, () => (
 const { problem: refused, attempt } = useAttempt()
 const problem = computed(() => refused.value || unread.value || ungridded.value || unlisted.value)
 const ofAudit = computed(() => ({ params: { audit: audit.value?.id ?? 0 } }))
-/* For whom it is, and what its first page says. */
-const AUDIENCE_TITLES: Readonly<Record<Audience, string>> = {
-  technical: t('reports.audienceTechnical'),
-  management: t('reports.audienceManagement'),
-  assessor: t('reports.audienceAssessor'),
-  remediation: t('reports.audienceRemediation'),
+const choice = ref<ReportChoice>(NOTHING_CHOSEN)
+const query = computed(() => queryOf(choice.value))
+const { data: reports, load: reload } = useQuery(listReports, () => ({}))
+/** The preview is the same address with another picture of the client on it. */
+const previews = ref(0)
+async function relogo(): Promise<void> {
+  await reload()
+  previews.value++
 }
-const audiences = AUDIENCE_IDS.map((value) => ({ value, title: AUDIENCE_TITLES[value] }))
-const audience = ref<Audience>('technical')
-const auditor = ref('')
-const confidentiality = ref('')
-const choice = computed(() => ({
-  ...(audience.value === 'technical' ? {} : { audience: audience.value }),
-  ...(auditor.value === '' ? {} : { auditor: auditor.value }),
-  ...(confidentiality.value === '' ? {} : { confidentiality: confidentiality.value }),
-}))
 const previewed = computed(() =>
   addressOf(previewReport, {
     ...ofAudit.value,
-    query: { ...choice.value, theme: theme.current.value.dark ? 'dark' : 'light' },
+    query: { ...query.value, theme: theme.current.value.dark ? 'dark' : 'light' },
   }),
 )
 
-const byTopic = computed(() => {
-  const topics = new Map<string, { fail: number; unknown: number }>()
-  const topicOf = new Map(grid.value?.rules.map((rule) => [`${rule.benchmark} ${rule.id}`, rule.topic]))
-  for (const cell of grid.value?.cells ?? []) {
-    const topic = topicOf.get(`${cell.benchmark} ${cell.rule}`) ?? ''
-    const counts = topics.get(topic) ?? { fail: 0, unknown: 0 }
-    if (cell.outcome === 'fail') counts.fail++
-    if (cell.outcome === 'unknown' || cell.outcome === 'error') counts.unknown++
-    topics.set(topic, counts)
-  }
-  return [...topics].sort((a, b) => b[1].fail - a[1].fail)
-})
-const colours = computed(() => theme.current.value.colors as Record<string, string>)
-const chart = computed<ChartData<'bar'>>(() => ({
-  labels: byTopic.value.map(([topic]) => topic),
-  datasets: [
-    {
-      label: t('reports.fail'),
-      data: byTopic.value.map(([, counts]) => counts.fail),
-      backgroundColor: colours.value['fail'],
-      barThickness: 12,
-    },
-    {
-      label: t('reports.unknown'),
-      data: byTopic.value.map(([, counts]) => counts.unknown),
-      backgroundColor: 'transparent',
-      borderColor: colours.value['unknown'],
-      borderWidth: 2,
-      barThickness: 12,
-    },
-  ],
-}))
-const options = computed<ChartOptions<'bar'>>(() => ({
-  indexAxis: 'y',
-  animation: false,
-  responsive: true,
-  maintainAspectRatio: false,
-  scales: {
-    x: {
-      stacked: true,
-      ticks: { color: colours.value['on-surface'], precision: 0 },
-      grid: { color: colours.value['rule'] },
-    },
-    y: {
-      stacked: true,
-      ticks: {
-        color: colours.value['on-surface'],
-        font: { family: '"Source Sans 3", sans-serif', size: 12 },
-        autoSkip: false,
-      },
-      grid: { display: false },
-    },
-  },
-}))
-const chartWords = computed(() =>
-  byTopic.value
-    .map(([topic, counts]) => t('reports.failUnknown', { topic, fail: counts.fail, unknown: counts.unknown }))
-    .join('; '),
-)
+const topics = computed(() => [...new Set(grid.value?.rules.map(({ topic }) => topic))].sort())
 </script>
 
 <template>
@@ -141,23 +81,19 @@ const chartWords = computed(() =>
             </li>
           </ul>
         </section>
-        <section class="panel block contents">
-          <h2>{{ $t('reports.contents') }}</h2>
-          <v-select v-model="audience" :items="audiences" :label="$t('reports.audience')" hide-details />
-          <v-text-field v-model.lazy="auditor" :label="$t('reports.auditor')" maxlength="160" hide-details />
-          <v-text-field
-            v-model.lazy="confidentiality"
-            :label="$t('reports.confidentiality')"
-            maxlength="160"
-            hide-details
-          />
-        </section>
+        <ReportContents
+          v-model="choice"
+          :snapshot="audit.snapshot.id"
+          :topics="topics"
+          :has-logo="reports?.hasLogo ?? false"
+          @logo="relogo"
+        />
         <section class="panel block">
           <h2>{{ $t('reports.download') }}</h2>
           <ul class="forms">
             <li v-for="{ form, title, what } in formats" :key="form">
               <a
-                :href="addressOf(downloadReport, { params: { audit: audit.id, format: form }, query: choice })"
+                :href="addressOf(downloadReport, { params: { audit: audit.id, format: form }, query })"
                 :download="`audit-${audit.id}.${form}`"
                 >{{ title }}</a>{{ ' ' }}
               <span class="quiet">{{ what }}</span>
@@ -172,16 +108,29 @@ const chartWords = computed(() =>
             <span class="quiet">{{ $t('reports.theDownloadIsLoggedWith') }}</span>
           </p>
         </section>
+        <SavedReports
+          v-if="reports && formats"
+          :choice="choice"
+          :formats="formats"
+          :saved="reports.saved"
+          :made="reports.made"
+          @take="(taken) => (choice = taken)"
+          @changed="reload"
+        />
         <!-- Comes when its scores have: below what someone may be about to click. -->
         <ScoreTrend />
         <section class="panel block">
           <h2>{{ $t('reports.failuresByTopic') }}</h2>
-          <div class="chart" :style="{ height: `${60 + byTopic.length * 24}px` }">
-            <Bar :data="chart" :options="options" role="img" :aria-label="chartWords" />
-          </div>
+          <TopicChart v-if="grid" :grid="grid" />
         </section>
       </aside>
-      <iframe class="preview panel" :src="previewed" :title="$t('reports.previewOfTheReport')" sandbox="" />
+      <iframe
+        :key="previews"
+        class="preview panel"
+        :src="previewed"
+        :title="$t('reports.previewOfTheReport')"
+        sandbox=""
+      />
     </div>
   </div>
 </template>
@@ -200,10 +149,6 @@ const chartWords = computed(() =>
 }
 .block {
   padding: 14px 16px;
-}
-.contents {
-  display: grid;
-  gap: 8px;
 }
 .counts,
 .forms {
@@ -229,14 +174,12 @@ const chartWords = computed(() =>
   border-top: var(--hair);
   display: grid;
 }
-.chart {
-  position: relative;
-  margin-top: 8px;
-}
 .preview {
   width: 100%;
   height: max(300px, 100vh - 190px);
   min-height: 420px;
+  position: sticky;
+  top: 100px;
   background: rgb(var(--v-theme-surface));
 }
 @media (max-width: 900px) {

@@ -1,0 +1,44 @@
+import type { MigrationInterface, QueryRunner } from 'typeorm'
+
+/** Reports as people put them together, those made after audits, and the picture of the client on them. */
+const REPORTS = [
+  `ALTER TABLE engagements
+    ADD COLUMN logo_type VARCHAR(20) NULL,
+    ADD COLUMN logo MEDIUMBLOB NULL`,
+  `CREATE TABLE saved_reports (
+    id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+    engagement_id INT UNSIGNED NOT NULL,
+    title VARCHAR(160) NOT NULL,
+    choice TEXT NOT NULL,
+    format VARCHAR(20) NOT NULL,
+    after_audit BOOLEAN NOT NULL,
+    created_by INT UNSIGNED NOT NULL,
+    created_at DATETIME(3) NOT NULL,
+    UNIQUE (engagement_id, title),
+    FOREIGN KEY (engagement_id) REFERENCES engagements(id))`,
+  `CREATE TABLE made_reports (
+    id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+    engagement_id INT UNSIGNED NOT NULL,
+    audit_id INT UNSIGNED NOT NULL,
+    title VARCHAR(160) NOT NULL,
+    format VARCHAR(20) NOT NULL,
+    sha256 CHAR(64) NOT NULL,
+    size INT UNSIGNED NOT NULL,
+    made_at DATETIME(3) NOT NULL,
+    KEY (engagement_id, id),
+    FOREIGN KEY (engagement_id) REFERENCES engagements(id),
+    FOREIGN KEY (audit_id) REFERENCES audits(id),
+    FOREIGN KEY (sha256) REFERENCES contents(sha256))`,
+]
+
+export class Reports1796500000000 implements MigrationInterface {
+  readonly name = 'Reports1796500000000'
+
+  async up(runner: QueryRunner): Promise<void> {
+    for (const statement of REPORTS) await runner.query(statement)
+  }
+
+  async down(): Promise<void> {
+    throw new Error('This migration has no way back: restore the database from before it')
+  }
+}
