@@ -16,6 +16,8 @@ export const packView = z.strictObject({
   notReproduced: z.number(),
   madeBy: z.string(),
   madeAt: z.string(),
+  /** By whom its time was stamped (RFC 3161); null: by nobody. */
+  stamped: z.strictObject({ at: z.string(), authority: z.string(), certificate: z.string() }).nullable(),
   countersigned: z.array(z.strictObject({ by: z.string(), at: z.string(), fingerprint: z.string() })),
   /** Whether whoever asks may countersign it. */
   mayCountersign: z.boolean(),
@@ -31,6 +33,8 @@ export const listPacks = endpoint({
   response: z.strictObject({
     /** Null where nothing was signed yet. */
     key: z.strictObject({ public: z.string(), fingerprint: z.string() }).nullable(),
+    /** Whether the server asks an authority for time stamps; else a person does. */
+    hasTimeAuthority: z.boolean(),
     packs: z.array(packView),
   }),
 })
@@ -81,4 +85,31 @@ export const countersignPack = endpoint({
   path: '/engagements/:engagement/packs/:pack/countersignature',
   access: 'run',
   summary: 'Countersigns an evidence pack with the key of the caller',
+})
+
+/** Asks the time-stamp authority of this installation to stamp a pack. */
+export const stampPack = endpoint({
+  method: 'post',
+  path: '/engagements/:engagement/packs/:pack/time-stamp',
+  access: 'run',
+  summary: 'Asks the time-stamp authority of this installation to stamp an evidence pack (RFC 3161)',
+})
+
+/** The request for a time stamp of a pack, to be taken to an authority by hand. */
+export const downloadTimeRequest = endpoint({
+  method: 'get',
+  path: '/engagements/:engagement/packs/:pack/timestamp.tsq',
+  access: 'run',
+  summary: 'The request for a time stamp of an evidence pack, to be taken to an authority by hand',
+  file: 'application/timestamp-query',
+})
+
+/** Keeps the answer of an authority, if it holds. */
+export const uploadTimeAnswer = endpoint({
+  method: 'post',
+  path: '/engagements/:engagement/packs/:pack/timestamp',
+  access: 'run',
+  summary: 'Keeps the answer of a time-stamp authority, if it holds',
+  upload: true,
+  body: z.strictObject({ paths: z.array(z.string().min(1).max(1000)).length(1, 'one file is expected') }),
 })

@@ -127,7 +127,7 @@ function faultLines(faults: readonly PackFault[]): string {
     .join('')
 }
 
-function textOf({ manifest, signed, faults, recomputed }: Verification, isTrusted: boolean): string {
+function textOf({ manifest, signed, stamped, faults, recomputed }: Verification, isTrusted: boolean): string {
   const about = manifest
     ? [
         `${manifest.engagement.title} (${manifest.engagement.client})`,
@@ -138,6 +138,9 @@ function textOf({ manifest, signed, faults, recomputed }: Verification, isTruste
   const rest = [
     ...signed.map(({ by, at, fingerprint }) => `signed: ${by}, ${at}, key ${fingerprint}`),
     ...(signed.length > 0 && !isTrusted ? ['Compare the key with the one that the report prints (--key).'] : []),
+    ...(stamped
+      ? [`time stamp: ${stamped.at} by ${stamped.authority}, certificate SHA-256 ${stamped.certificate}`]
+      : []),
     ...(recomputed
       ? [
           `verdicts: ${recomputed.equal} of ${recomputed.verdicts} come out again` +

@@ -2,7 +2,8 @@ import { mkdtempSync, rmSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
 import { fileURLToPath } from 'node:url'
-import { readPack, verifyPackBytes, writePack, type Manifest } from '@jurybox/core/evidence'
+import { readPack, verifyPackBytes, timestampRequest, writePack, type Manifest } from '@jurybox/core/evidence'
+import { startTimeAuthority, type TimeAuthority } from '@jurybox/simulator'
 import { expect } from 'chai'
 import { loadDemo } from '../src/demo.ts'
 import { EvidencePacks, SigningKeys } from '../src/evidence/entity.ts'
@@ -18,18 +19,20 @@ const BASE = '/engagements/1'
 describe('evidence packs of the server', function () {
   this.timeout(240_000)
   let server: RunningServer
+  let authority: TimeAuthority
   let folder = ''
   let [lead, auditor, reader] = [] as unknown as [Client, Client, Client]
   let audit = 0
 
   before(async () => {
     folder = mkdtempSync(join(tmpdir(), 'jurybox-evidence-'))
+    authority = await startTimeAuthority()
     server = await startServer({
       dataFolder: folder,
       port: 0,
       webFolder: null,
       logLevel: 'fatal',
-      settings: settingsOf({ JURYBOX_CHECK_RESPONSES: '1' }),
+      settings: settingsOf({ JURYBOX_CHECK_RESPONSES: '1', JURYBOX_TIME_AUTHORITY: authority.url }),
     })
     await loadDemo(server.services, SCENARIO)
     const signedIn = async (name: string): Promise<Client> => {
@@ -42,6 +45,7 @@ describe('evidence packs of the server', function () {
   })
   after(async () => {
     await server.stop()
+    await authority.stop()
     rmSync(folder, { recursive: true, force: true })
   })
 
@@ -140,6 +144,42 @@ describe('evidence packs of the server', function () {
       .to.contain(key.fingerprint)
       .and.contain(key.public)
       .and.match(/<div class="qr"><svg/)
+  })
+
+  it('a pack is time stamped, by the authority of the server or by hand, and no answer to something else is taken', async () => {
+    const pack = (await list()).packs.find(({ masked }: { masked: boolean }) => masked)
+    expect((await reader.post(`${BASE}/packs/${pack.id}/time-stamp`)).status).to.equal(403)
+    const { bytes: request } = await downloadedFrom(`packs/${pack.id}/timestamp.tsq`)
+    const uploaded = async (answer: Uint8Array): Promise<{ status: number; text: string }> => {
+      const form = new FormData()
+      form.set('data', JSON.stringify({ paths: ['a.tsr'] }))
+      form.append('files', new Blob([new Uint8Array(answer)]), 'a.tsr')
+      return lead.call('POST', `${BASE}/packs/${pack.id}/timestamp`, form)
+    }
+    const foreign = await authority.answer(timestampRequest(new Uint8Array([1]), new Uint8Array(8)))
+    const refused = await uploaded(foreign)
+    expect([refused.status, refused.text]).to.satisfy(
+      ([status, words]: [number, string]) => status === 422 && words.includes('of another manifest'),
+    )
+    expect((await uploaded(await authority.answer(request))).status).to.equal(204)
+    expect((await lead.post(`${BASE}/packs/${pack.id}/time-stamp`)).status).to.equal(409)
+    const { bytes } = await downloaded(`${pack.id}/evidence.zip`)
+    const { faults, stamped } = await verified(bytes, { recompute: false })
+    expect([faults, stamped?.authority]).to.deep.equal([[], 'O=Simulated, CN=Skerry Light Time'])
+    const shown = (await list()).packs.find(({ id }: { id: number }) => id === pack.id)
+    expect(shown.stamped.authority).to.equal('O=Simulated, CN=Skerry Light Time')
+    const files = readPack(bytes) ?? new Map<string, Uint8Array>()
+    const other = writePack(new Map([...files, ['timestamp.tsr', foreign]]))
+    expect((await verified(other, { recompute: false })).faults.map(({ code }) => code)).to.deep.equal([
+      'timestamp-wrong',
+    ])
+    const alone = writePack(new Map([...files].filter(([path]) => path !== 'timestamp.tsr')))
+    expect((await verified(alone, { recompute: false })).faults.map(({ code }) => code)).to.deep.equal([
+      'timestamp-wrong',
+    ])
+    const next = await made()
+    expect((await lead.post(`${BASE}/packs/${next.id}/time-stamp`)).status).to.equal(204)
+    expect((await list()).packs[0].stamped).to.not.equal(null)
   })
 
   it('the same key signs after the key of the vault was changed', async () => {

@@ -6,6 +6,7 @@ import { SimulatedDevice, type SimulatedEnvironment } from './device.ts'
 import { Cabling } from './cabling.ts'
 import { devicesIn, settingsIn, type Account, type DayStep, type Weather } from './scenario.ts'
 
+export { startTimeAuthority, type TimeAuthority } from './time-authority.ts'
 export { Desk, type ArrivedCall, type ArrivedMail } from './desk.ts'
 export { editingOf, type Editing, type Entered } from './editing.ts'
 export { SimulatedDevice, type SimulatedEnvironment } from './device.ts'

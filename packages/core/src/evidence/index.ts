@@ -53,4 +53,5 @@ export {
   type Signed,
   type Verification,
 } from './verify.ts'
+export { TIME_STAMP_WORDS, readTimestamp, timestampRequest, type TimeStamp, type TimeStampFault } from './timestamp.ts'
 export { readPack, writePack } from './zip.ts'

@@ -7,6 +7,8 @@ import {
   OUTSIDE_THE_TREE,
   SIGNATURE,
   SUMS,
+  TIME_REQUEST,
+  TIME_RESPONSE,
   countersignatureSchema,
   isFingerprint,
   jsonIn,
@@ -19,6 +21,7 @@ import {
 } from './manifest.ts'
 import { bytesOfBase64 } from './base64.ts'
 import { sha256Hex } from '../syntax/index.ts'
+import { TIME_STAMP_WORDS, readTimestamp, type TimeStamp } from './timestamp.ts'
 import { readPack } from './zip.ts'
 import { PackContentError, recompute, type Differing } from './recompute.ts'
 
@@ -37,6 +40,7 @@ export interface PackFault {
     | 'signature-wrong'
     | 'other-key'
     | 'countersignature-wrong'
+    | 'timestamp-wrong'
     | 'chain-broken'
     | 'time-wrong'
     | 'content-invalid'
@@ -60,6 +64,7 @@ export const FAULT_WORDS: Readonly<Record<PackFault['code'], string>> = {
   'signature-wrong': 'The signature is not that of the manifest.',
   'other-key': 'The pack was signed with another key.',
   'countersignature-wrong': 'A countersignature is not that of the manifest.',
+  'timestamp-wrong': 'The time stamp does not hold.',
   'chain-broken': 'The pack does not follow the one before it.',
   'time-wrong': 'Its times cannot be.',
   'content-invalid': 'A file cannot be read as what it is.',
@@ -77,6 +82,8 @@ export interface Verification {
   readonly manifest: Manifest | null
   /** Whoever signed; empty where no signature holds. */
   readonly signed: readonly Signed[]
+  /** By whom its time was stamped; null where nobody did, or the stamp does not hold. */
+  readonly stamped: TimeStamp | null
   readonly faults: readonly PackFault[]
   /** Null where it was not asked for, or nothing could be judged. */
   readonly recomputed: {
@@ -101,7 +108,13 @@ export function verifyPackBytes(bytes: Uint8Array, expectations: Expectations = 
   const files = readPack(bytes)
   return files
     ? verifyPack(files, expectations)
-    : { manifest: null, signed: [], faults: [{ code: 'container-wrong', file: null, detail: '' }], recomputed: null }
+    : {
+        manifest: null,
+        signed: [],
+        stamped: null,
+        faults: [{ code: 'container-wrong', file: null, detail: '' }],
+        recomputed: null,
+      }
 }
 
 /** Never throws for what is in a pack: whatever is wrong with it is a fault. */
@@ -113,12 +126,13 @@ export function verifyPack(
   const fault = (code: PackFault['code'], file: string | null, detail = ''): void =>
     void faults.push({ code, file, detail })
   const manifest = manifestIn(files, fault)
-  if (!manifest) return { manifest: null, signed: [], faults, recomputed: null }
+  if (!manifest) return { manifest: null, signed: [], stamped: null, faults, recomputed: null }
   checkFiles(files, manifest, fault)
   const signed = signaturesOf(files, manifest, key, fault)
+  const stamped = stampOf(files, manifest, fault)
   checkTimes(manifest, signed, fault)
   if (previous) checkChain(manifest, previous, fault)
-  return { manifest, signed, faults, recomputed: anew ? judgedAnew(files, manifest, fault) : null }
+  return { manifest, signed, stamped, faults, recomputed: anew ? judgedAnew(files, manifest, fault) : null }
 }
 
 type Report = (code: PackFault['code'], file: string | null, detail?: string) => void
@@ -197,6 +211,24 @@ export function countersigned(
   { by, at }: { readonly by: string; readonly at: string },
 ): Uint8Array {
   return new TextEncoder().encode(JSON.stringify(['jurybox-countersignature', 1, sha256Hex(manifest), by, at]))
+}
+
+/** Clocks of two machines differ by so many milliseconds at most. */
+const CLOCKS = 5 * 60_000
+
+function stampOf(files: PackFiles, { madeAt }: Manifest, fault: Report): TimeStamp | null {
+  const [request = null, response] = [files.get(TIME_REQUEST), files.get(TIME_RESPONSE)]
+  // A request alone says nothing, and could be anything.
+  if (request && !response) fault('timestamp-wrong', TIME_REQUEST, 'there is no answer to it')
+  if (!response) return null
+  const read = readTimestamp(response, files.get(MANIFEST) ?? new Uint8Array(), request)
+  if ('fault' in read) {
+    fault('timestamp-wrong', TIME_RESPONSE, TIME_STAMP_WORDS[read.fault])
+    return null
+  }
+  if (Date.parse(read.stamp.at) < Date.parse(madeAt) - CLOCKS)
+    fault('time-wrong', TIME_RESPONSE, 'stamped before it was made')
+  return read.stamp
 }
 
 /** What happened before cannot have happened after. */

@@ -77,8 +77,8 @@ function describe({ tbsCertificate: held, signatureAlgorithm }: Certificate): De
   const { subjectPublicKeyInfo: key } = held
   const kind = KEYS[key.algorithm.algorithm] ?? key.algorithm.algorithm
   return {
-    subject: nameText(held.subject),
-    issuer: nameText(held.issuer),
+    subject: distinguishedName(held.subject),
+    issuer: distinguishedName(held.issuer),
     serial: hex(new Uint8Array(held.serialNumber)),
     notBefore: held.validity.notBefore.getTime().toISOString(),
     notAfter: held.validity.notAfter.getTime().toISOString(),
@@ -94,7 +94,7 @@ function describe({ tbsCertificate: held, signatureAlgorithm }: Certificate): De
 }
 
 /** As RFC 4514 writes it, marks escaped; the parts in the order in which they stand, as people read them. */
-function nameText(name: Name): string {
+export function distinguishedName(name: Name): string {
   return [...name]
     .map((part: RelativeDistinguishedName) =>
       [...part]

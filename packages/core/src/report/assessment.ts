@@ -24,7 +24,7 @@ export function answerWords({ words }: Pick<Assessment, 'words'>, answer: Assess
   return words[answer] ?? ASSESSED_WORDS[answer]
 }
 
-/** `12 In place`: how many requirements have which answer, in the words of the framework; equal words count together. */
+/** `12 In place`: how many requirements have which answer, in the words of the framework; equal words count as one. */
 export function answerCounts(assessment: Pick<Assessment, 'words' | 'counts'>): string[] {
   const sums = new Map<string, number>()
   for (const [answer, count] of Object.entries(assessment.counts)) {

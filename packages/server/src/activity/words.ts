@@ -39,6 +39,7 @@ const SENTENCES: Readonly<Record<string, string>> = {
   'evidence countersigned': 'Countersigned evidence pack {pack}.',
   'evidence downloaded': 'Downloaded evidence pack {pack} of audit {audit}.',
   'evidence packed': 'Packed and signed the evidence of audit {audit} as pack {pack}.',
+  'evidence time stamped': 'Kept a time stamp of evidence pack {pack}: {at}, {authority}.',
   'evidence uploaded': 'Uploaded evidence: {files}.',
   'expectation confirmed': 'Confirmed the expectation “{expectation}”.',
   'expectations stated': 'Changed the expectations of traffic.',

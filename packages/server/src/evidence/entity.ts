@@ -41,6 +41,9 @@ export interface EvidencePack {
   /** Of the archive, among the contents. */
   sha256: string
   countersignatures: Countersignature[]
+  /** A request for a time stamp and the answer to it (RFC 3161, DER); null: there is none. */
+  timeRequest: Buffer | null
+  timeAnswer: Buffer | null
   madeBy: number
   madeByName: string
   madeAt: Date
@@ -59,6 +62,8 @@ export const EvidencePacks = new EntitySchema<EvidencePack>({
     notReproduced: int('not_reproduced'),
     sha256: text('sha256'),
     countersignatures: json('countersignatures'),
+    timeRequest: { type: 'blob', name: 'time_request', nullable: true },
+    timeAnswer: { type: 'mediumblob', name: 'time_answer', nullable: true },
     madeBy: int('made_by'),
     madeByName: text('made_by_name'),
     madeAt: time('made_at'),

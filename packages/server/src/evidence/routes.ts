@@ -2,9 +2,12 @@ import {
   countersignPack,
   downloadPack,
   downloadRealPack,
+  downloadTimeRequest,
   listPacks,
   makePack,
   makeRealPack,
+  stampPack,
+  uploadTimeAnswer,
 } from '@jurybox/api/evidence'
 import { In } from 'typeorm'
 import type { User } from '../auth/entity.ts'
@@ -16,6 +19,7 @@ import type { Services } from '../services.ts'
 import { Snapshots } from '../snapshots/entity.ts'
 import type { EvidencePack } from './entity.ts'
 import { fingerprintOf } from './keys.ts'
+import { askAuthority } from './time-stamps.ts'
 
 async function begin(services: Services, engagementId: number, auditId: number, masked: boolean, user: User) {
   const audit = await services.audits.find(auditId, engagementId)
@@ -53,7 +57,7 @@ export const evidenceRoutes = [
         await services.database.getRepository(Snapshots).findBy({ id: In(packs.map(({ snapshotId }) => snapshotId)) })
       ).map((snapshot) => [snapshot.id, snapshot]),
     )
-    const view = (pack: EvidencePack) => {
+    const view = async (pack: EvidencePack) => {
       const snapshot = snapshots.get(pack.snapshotId)
       return {
         id: pack.id,
@@ -66,6 +70,7 @@ export const evidenceRoutes = [
         notReproduced: pack.notReproduced,
         madeBy: pack.madeByName,
         madeAt: pack.madeAt.toISOString(),
+        stamped: await services.evidence.stamps.of(pack),
         countersigned: pack.countersignatures.map((one) => ({
           by: one.by,
           at: one.at,
@@ -75,7 +80,11 @@ export const evidenceRoutes = [
           pack.madeBy !== caller.user.id && !pack.countersignatures.some(({ key: { public: one } }) => one === own),
       }
     }
-    return { key: key === null ? null : { public: key, fingerprint: fingerprintOf(key) }, packs: packs.map(view) }
+    return {
+      key: key === null ? null : { public: key, fingerprint: fingerprintOf(key) },
+      hasTimeAuthority: services.settings.timeAuthority !== null,
+      packs: await Promise.all(packs.map(view)),
+    }
   }),
   route(makePack, async ({ services, caller, engagementId, body }) =>
     begin(services, engagementId, body.audit, true, caller.user),
@@ -89,6 +98,28 @@ export const evidenceRoutes = [
   }),
   route(downloadRealPack, async ({ services, caller, engagementId, params, response }) => {
     await send(services, { id: params.pack, engagementId, user: caller.user, masked: false }, response)
+    return undefined
+  }),
+  route(stampPack, async ({ services, caller, engagementId, params }) => {
+    const { timeAuthority } = services.settings
+    if (timeAuthority === null)
+      throw new Problem(422, 'This installation has no time-stamp authority (JURYBOX_TIME_AUTHORITY).')
+    const pack = await services.evidence.find(params.pack, engagementId)
+    const answer = await askAuthority(timeAuthority, await services.evidence.stamps.request(pack))
+    await services.evidence.stamps.keep(pack, answer, caller.user)
+    return undefined
+  }),
+  route(downloadTimeRequest, async ({ services, engagementId, params, response }) => {
+    const pack = await services.evidence.find(params.pack, engagementId)
+    const request = await services.evidence.stamps.request(pack)
+    download(response, `evidence-${pack.id}.tsq`, 'application/timestamp-query', request)
+    return undefined
+  }),
+  route(uploadTimeAnswer, async ({ services, caller, engagementId, params, request }) => {
+    const [file] = (request.files ?? []) as Express.Multer.File[]
+    if (!file) throw new Problem(400, 'Expected one file, got none.')
+    const pack = await services.evidence.find(params.pack, engagementId)
+    await services.evidence.stamps.keep(pack, file.buffer, caller.user)
     return undefined
   }),
   route(countersignPack, async ({ services, caller, engagementId, params }) => {

@@ -5,6 +5,8 @@ import {
   COUNTERSIGNATURES,
   MANIFEST,
   SNAPSHOT_FOLDER,
+  TIME_REQUEST,
+  TIME_RESPONSE,
   countersigned,
   packFiles,
   readPack,
@@ -41,6 +43,7 @@ import type { WaiverService } from '../waivers/service.ts'
 import { ChangeWindows } from '../windows/entity.ts'
 import { EvidencePacks, type EvidencePack } from './entity.ts'
 import { SigningKeyRing } from './keys.ts'
+import { TimeStamps, manifestOf } from './time-stamps.ts'
 
 /** What is needed of the rest of the server. */
 export interface Needs {
@@ -75,6 +78,7 @@ const EVIDENTIAL = [
   'dialect set',
   'evidence countersigned',
   'evidence packed',
+  'evidence time stamped',
   'evidence uploaded',
   'expectation confirmed',
   'expectations stated',
@@ -97,10 +101,12 @@ const json = (value: unknown): Uint8Array => bytesOf(`${JSON.stringify(value, nu
 /** Packs of evidence: everything that the verdicts of an audit rest on, signed with the key of the engagement. */
 export class EvidenceService {
   readonly keys: SigningKeyRing
+  readonly stamps: TimeStamps
   readonly #running = new Set<Promise<void>>()
   readonly #turns = new Map<number, Promise<void>>()
 
   constructor(readonly services: Needs) {
+    this.stamps = new TimeStamps(services)
     this.keys = new SigningKeyRing(services.database, services.vault)
   }
 
@@ -235,6 +241,8 @@ export class EvidenceService {
           notReproduced: manifest.notReproduced.length,
           sha256: hash,
           countersignatures: [],
+          timeRequest: null,
+          timeAnswer: null,
           madeBy: user.id,
           madeByName: user.fullName,
           madeAt: new Date(manifest.madeAt),
@@ -385,21 +393,29 @@ export class EvidenceService {
     }))
   }
 
-  /** The archive of a pack, with whoever countersigned it since. */
+  /** The archive of a pack, with whoever countersigned it and stamped its time since. */
   async bytes(pack: EvidencePack): Promise<Uint8Array> {
     const stored = await this.services.records.bytes(pack.sha256)
-    if (pack.countersignatures.length === 0) return stored
+    if (pack.countersignatures.length === 0 && !pack.timeAnswer) return stored
     const files = readPack(stored)
     if (!files) throw new Problem(500, 'The evidence pack is damaged.')
-    return writePack(new Map([...files, [COUNTERSIGNATURES, json(pack.countersignatures)]]))
+    const since: [string, Uint8Array][] = [
+      ...(pack.countersignatures.length > 0 ? [[COUNTERSIGNATURES, json(pack.countersignatures)] as const] : []),
+      ...(pack.timeAnswer && pack.timeRequest
+        ? ([
+            [TIME_REQUEST, new Uint8Array(pack.timeRequest)],
+            [TIME_RESPONSE, new Uint8Array(pack.timeAnswer)],
+          ] as const)
+        : []),
+    ].map(([path, bytes]) => [path, bytes])
+    return writePack(new Map([...files, ...since]))
   }
 
   /** A second person signs the same manifest. @throws Problem for whoever made it or signed it already */
   async countersign(pack: EvidencePack, user: User): Promise<void> {
     if (pack.madeBy === user.id) throw new Problem(422, 'A second person must countersign, not the one who made it.')
     const signer = await this.keys.signer({ userId: user.id })
-    const manifest = readPack(await this.services.records.bytes(pack.sha256))?.get(MANIFEST)
-    if (!manifest) throw new Problem(500, 'The evidence pack is damaged.')
+    const manifest = manifestOf(await this.services.records.bytes(pack.sha256))
     await this.services.database.transaction(async (manager) => {
       const row = await manager.findOneOrFail(EvidencePacks, {
         where: { id: pack.id },

@@ -13,6 +13,10 @@ const settingsSchema = z.object({
   JURYBOX_TRUSTED_PROXIES: z.string().optional(),
   /** Where alerts may be sent besides public addresses: host names, addresses and prefixes, separated by commas. */
   JURYBOX_ALERT_TARGETS: z.string().optional(),
+  /** Authority that stamps the time of evidence packs (RFC 3161). */
+  JURYBOX_TIME_AUTHORITY: z
+    .url({ protocol: /^https?$/, error: 'expected a URL such as https://time.example/tsa' })
+    .optional(),
   JURYBOX_SYSLOG_PORT: z.coerce.number().int().min(0).max(65_535).optional(),
   JURYBOX_SYSLOG_ADDRESS: z.string().default('127.0.0.1'),
   /** `1`: every response is checked against the contract of its route, for tests and development. */
@@ -27,6 +31,8 @@ export interface Settings {
   readonly trustedProxies: readonly string[]
   readonly alertTargets: readonly string[]
   readonly checkResponses: boolean
+  /** Null: time stamps are asked for by hand. */
+  readonly timeAuthority: URL | null
   readonly syslog: { readonly port: number; readonly address: string } | null
 }
 
@@ -51,6 +57,7 @@ export function settingsOf(environment: NodeJS.ProcessEnv, commandLine: readonly
     publicUrl: set.JURYBOX_PUBLIC_URL === undefined ? null : new URL(set.JURYBOX_PUBLIC_URL),
     trustedProxies: listed(set.JURYBOX_TRUSTED_PROXIES),
     alertTargets: listed(set.JURYBOX_ALERT_TARGETS),
+    timeAuthority: set.JURYBOX_TIME_AUTHORITY === undefined ? null : new URL(set.JURYBOX_TIME_AUTHORITY),
     checkResponses: set.JURYBOX_CHECK_RESPONSES === '1',
     syslog:
       set.JURYBOX_SYSLOG_PORT === undefined

@@ -107,11 +107,12 @@ export async function call<const E extends Endpoint>(endpoint: E, ...[given, sig
 export async function upload<const E extends Endpoint>(
   endpoint: E,
   files: readonly { path: string; file: Blob }[],
+  given?: { readonly params?: GivenParams<E> },
 ): Promise<ResponseOf<E>> {
   const form = new FormData()
   form.set('data', JSON.stringify({ paths: files.map((file) => file.path) }))
   for (const { path: name, file } of files) form.append('files', file, name.split('/').at(-1) ?? name)
-  return (await send('POST', pathOf(endpoint), { body: form })) as ResponseOf<E>
+  return (await send('POST', pathOf(endpoint, given as AnyGiven | undefined), { body: form })) as ResponseOf<E>
 }
 
 /** The address of a file or stream, for a link. */

@@ -1390,6 +1390,12 @@ export const en = {
     packFiles: 'Files',
     packNotReproduced: '{n} verdict rests on masked secrets | {n} verdicts rest on masked secrets',
     downloadPackOf: 'Download pack {pack}',
+    stamp: 'Time stamp',
+    stampPack: 'Time stamp pack {pack}',
+    stampedBy: 'stamped {at} by {authority}',
+    downloadTimeRequest: 'Download the request',
+    takeToAuthority: 'Take it to a time-stamp authority (RFC 3161), and choose its answer here.',
+    timeAnswer: 'Answer of the authority',
     countersign: 'Countersign',
     countersignPack: 'Countersign pack {pack}',
     evidenceReportsWithTheRemediation:

@@ -21,6 +21,8 @@ export const verify = {
   masked: 'masked',
   real: 'included',
   signedBy: 'Signed by',
+  stamped: 'Time stamp',
+  certificate: 'Its certificate, SHA-256',
   fingerprint: 'Key',
   verdicts: 'Verdicts computed again',
   equal: '{equal} of {verdicts} equal',

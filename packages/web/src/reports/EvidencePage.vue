@@ -6,10 +6,13 @@ import {
   listPacks,
   makePack,
   makeRealPack,
+  stampPack,
+  downloadTimeRequest,
+  uploadTimeAnswer,
   type PackView,
 } from '@jurybox/api/evidence'
 import { computed, ref, watch } from 'vue'
-import { addressOf, call, downloadConfirmed } from '../api/client.ts'
+import { addressOf, call, downloadConfirmed, upload } from '../api/client.ts'
 import { t } from '../messages/index.ts'
 import DataTable from '../shared/DataTable.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
@@ -42,6 +45,14 @@ async function make(): Promise<void> {
   if (audit === undefined) return
   const made = await attempt(() => call(withSecrets.value ? makeRealPack : makePack, { body: { audit } }))
   if (made) asking.value = false
+}
+const stamping = ref<PackView | null>(null)
+async function keepAnswer(chosen: File | File[] | null): Promise<void> {
+  const [file] = [chosen ?? []].flat()
+  const pack = stamping.value?.id
+  if (!file || pack === undefined) return
+  const kept = await attempt(() => upload(uploadTimeAnswer, [{ path: file.name, file }], { params: { pack } }))
+  if (kept) stamping.value = null
 }
 const signers = (by: string, others: PackView['countersigned']): string =>
   [by, ...others.map((one) => one.by)].join(', ')
@@ -101,6 +112,12 @@ const addressOfPack = ({ id, masked }: PackView): string =>
             {{ $t('reports.packNotReproduced', row.notReproduced) }}
           </div>
         </template>
+        <template #made="{ row }">
+          {{ absoluteTime(row.madeAt) }}
+          <div v-if="row.stamped" class="quiet">
+            {{ $t('reports.stampedBy', { at: absoluteTime(row.stamped.at), authority: row.stamped.authority }) }}
+          </div>
+        </template>
         <template #actions="{ row }">
           <v-btn
             v-if="row.masked && engagement.may.run"
@@ -119,6 +136,24 @@ const addressOfPack = ({ id, masked }: PackView): string =>
             @click="attempt(() => downloadConfirmed(addressOfPack(row)))"
             >{{ $t('reports.download') }}</v-btn
           >
+          <template v-if="engagement.may.run && !row.stamped">
+            <v-btn
+              v-if="view.hasTimeAuthority"
+              size="small"
+              variant="text"
+              :aria-label="$t('reports.stampPack', { pack: row.id })"
+              @click="attempt(() => call(stampPack, { params: { pack: row.id } }))"
+              >{{ $t('reports.stamp') }}</v-btn
+            >
+            <v-btn
+              v-else
+              size="small"
+              variant="text"
+              :aria-label="$t('reports.stampPack', { pack: row.id })"
+              @click="stamping = row"
+              >{{ $t('reports.stamp') }}</v-btn
+            >
+          </template>
           <v-btn
             v-if="engagement.may.run && row.mayCountersign"
             size="small"
@@ -130,6 +165,27 @@ const addressOfPack = ({ id, masked }: PackView): string =>
         </template>
       </DataTable>
     </template>
+    <ModalDialog v-if="stamping" :model-value="true" :title="$t('reports.stamp')" @update:model-value="stamping = null">
+      <ProblemNote :text="problem" />
+      <ol class="steps">
+        <li>
+          <a :href="addressOf(downloadTimeRequest, { params: { pack: stamping.id } })" download>{{
+            $t('reports.downloadTimeRequest')
+          }}</a>
+        </li>
+        <li>{{ $t('reports.takeToAuthority') }}</li>
+      </ol>
+      <v-file-input
+        :label="$t('reports.timeAnswer')"
+        accept=".tsr,application/timestamp-reply"
+        prepend-icon=""
+        hide-details
+        @update:model-value="keepAnswer"
+      />
+      <template #actions>
+        <v-btn variant="text" @click="stamping = null">{{ $t('common.cancel') }}</v-btn>
+      </template>
+    </ModalDialog>
     <ModalDialog v-if="asking" v-model="asking" :title="$t('reports.makePack')">
       <p>{{ $t('reports.makePackText', { snapshot: engagement.b?.title ?? '' }) }}</p>
       <v-checkbox

@@ -88,7 +88,7 @@ async function asked(task: VerifyTask): Promise<VerifyAnswer> {
 }
 
 function shown({ verification, words }: Verified, isTrusted: boolean): HTMLElement[] {
-  const { manifest, signed, faults, recomputed } = verification
+  const { manifest, signed, stamped, faults, recomputed } = verification
   const said =
     faults.length === 0
       ? t('verify.whole')
@@ -109,6 +109,10 @@ function shown({ verification, words }: Verified, isTrusted: boolean): HTMLEleme
         ]),
       ]
     : []
+  if (stamped) {
+    rows.push([t('verify.stamped'), `${stamped.at}, ${stamped.authority}`])
+    rows.push([t('verify.certificate'), stamped.certificate])
+  }
   if (recomputed) {
     rows.push([t('verify.verdicts'), t('verify.equal', recomputed)])
     if (recomputed.notReproduced > 0) rows.push(['', t('verify.notReproduced', { n: recomputed.notReproduced })])

@@ -1,10 +1,16 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
-/** Reports as people put them together, those made after audits, and the picture of the client on them. */
+/**
+ * Reports as people put them together, those made after audits, the picture of the client on them, and time stamps of
+ * packs.
+ */
 const REPORTS = [
   `ALTER TABLE engagements
     ADD COLUMN logo_type VARCHAR(20) NULL,
     ADD COLUMN logo MEDIUMBLOB NULL`,
+  `ALTER TABLE evidence_packs
+    ADD COLUMN time_request BLOB NULL,
+    ADD COLUMN time_answer MEDIUMBLOB NULL`,
   `CREATE TABLE saved_reports (
     id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
     engagement_id INT UNSIGNED NOT NULL,
