@@ -19,6 +19,7 @@ const ORDER = [
   'references',
   'audit',
   'authoring',
+  'exchange',
   'report',
 ]
 

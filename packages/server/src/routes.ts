@@ -33,6 +33,7 @@ import { scheduleRoutes } from './schedules/routes.ts'
 import { searchRoutes } from './search/routes.ts'
 import { snapshotRoutes } from './snapshots/routes.ts'
 import { evidenceRoutes } from './evidence/routes.ts'
+import { exchangeRoutes } from './exchange/routes.ts'
 import { findingRoutes } from './findings/routes.ts'
 import { trafficRoutes } from './traffic/routes.ts'
 import { viewRoutes } from './views/routes.ts'
@@ -57,6 +58,7 @@ export const ROUTES: readonly Route[] = [
   ...auditRoutes,
   ...reportRoutes,
   ...evidenceRoutes,
+  ...exchangeRoutes,
   ...searchRoutes,
   ...viewRoutes,
   ...waiverRoutes,

@@ -788,7 +788,14 @@ describe('the server', function () {
         .to.contain('Seen: the changes of the third quarter.')
         .and.contain('Score and coverage')
       const formats = (await lead.get('/report-formats')).json.map(({ form }: { form: string }) => form)
-      expect(formats).to.deep.equal(['html', 'pdf', 'csv', 'json', 'sarif'])
+      expect(formats.slice(0, 8)).to.deep.equal(['pdf', 'docx', 'xlsx', 'html', 'md', 'csv', 'json', 'sarif'])
+      expect(formats.slice(8)).to.deep.equal([
+        'oscal-results.json',
+        'oscal-plan.json',
+        'oscal-poam.json',
+        'xccdf.xml',
+        'grc.csv',
+      ])
       for (const form of formats)
         expect((await lead.get(`${base}/audits/${auditId}/report.${form}`)).status, form).to.equal(200)
       const pdf = await fetch(`${world.server.address}/api${base}/audits/${auditId}/report.pdf`, {

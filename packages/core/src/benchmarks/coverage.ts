@@ -29,7 +29,6 @@ const requirementSchema = z.union([
   statedSchema,
 ])
 
-/** A published standard: its requirements by number, with titles in our own words. */
 /** How a requirement can be answered; what each means stands at the assessment of an audit. */
 export const requirementAnswers = [
   'met',
@@ -42,6 +41,7 @@ export const requirementAnswers = [
 ] as const
 export type RequirementAnswer = (typeof requirementAnswers)[number]
 
+/** A published standard: its requirements by number, with titles in our own words. */
 export const frameworkSchema = z.strictObject({
   id: z.string(),
   title: z.string(),

@@ -1,5 +1,6 @@
 import type { AuditDocument } from '../audit/index.ts'
 import type { BenchmarkSource } from '../benchmarks/index.ts'
+import type { FindingMarks } from '../exchange/index.ts'
 import type { Report } from './report.ts'
 
 /** What a format is written from. The report is made when a format asks for it: some need the document alone. */
@@ -8,6 +9,8 @@ export interface ReportParts {
   /** Those by which was judged. */
   readonly benchmarks: readonly BenchmarkSource[]
   report(): Report
+  /** What people said of findings; empty where nobody did. */
+  readonly marks?: FindingMarks
 }
 
 /** A form in which an evidence report is written: its id is the ending of its files. */

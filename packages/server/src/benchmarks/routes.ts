@@ -8,78 +8,22 @@ import {
   listFrameworks,
   listReviews,
 } from '@jurybox/api/benchmarks'
-import { CoreError, prepare } from '@jurybox/core'
 import {
-  checkValue,
   coverageOf,
   reviewsOf,
   rulesOf,
   type BenchmarkSource,
   type RequirementCoverage,
   type Reviewing,
-  type Tailoring,
-  type Value,
 } from '@jurybox/core/benchmarks'
 import { stringify } from 'yaml'
 import { answersIn } from '../attestations/answers.ts'
 import { Attestations } from '../attestations/entity.ts'
-import { Fittings } from './entity.ts'
+import { fitTo } from './fit.ts'
 import { Users } from '../auth/entity.ts'
 import { download } from '../http/download.ts'
 import { Problem } from '../http/problem.ts'
 import { route } from '../http/route.ts'
-
-/** A fault of one field, by its names from the outside in, joined by dots. */
-class FieldFault extends Error {
-  constructor(
-    readonly field: string,
-    message: string,
-  ) {
-    super(message)
-  }
-}
-
-/** A fault in a fitting is reported to its author. @throws Problem */
-function checked<T>(make: () => T): T {
-  try {
-    return make()
-  } catch (error) {
-    const message = error instanceof Error ? error.message : String(error)
-    throw new Problem(422, message, error instanceof FieldFault ? { fields: [{ field: error.field, message }] } : {})
-  }
-}
-
-/** @throws FieldFault where the benchmark does not have a value, or what was given for it is wrong */
-function valuesSet(
-  source: BenchmarkSource,
-  given: Readonly<Record<string, Value | null>>,
-  path: string,
-): Record<string, string | number | string[]> {
-  return Object.fromEntries(
-    Object.entries(given).flatMap(([name, text]) => {
-      const value = Object.hasOwn(source.values, name) ? source.values[name] : undefined
-      const field = `${path}.${name}`
-      if (!value) throw new FieldFault(field, `there is no value "${name}"`)
-      if (text === null) return []
-      try {
-        const checkedValue = checkValue(name, value, text)
-        return [[name, typeof checkedValue === 'object' ? [...checkedValue] : checkedValue]]
-      } catch (error) {
-        if (error instanceof CoreError) throw new FieldFault(field, error.message)
-        throw error
-      }
-    }),
-  )
-}
-
-/** The author of a tailoring is kept for as long as the tailoring does not change. */
-function signed(one: Omit<Tailoring, 'by'>, before: readonly Tailoring[], by: string): Tailoring {
-  const same = before.find(
-    ({ rule, selected, severity, reason }) =>
-      rule === one.rule && selected === one.selected && severity === one.severity && reason === one.reason,
-  )
-  return same ?? { ...one, by }
-}
 
 const DAY = 86_400_000
 /** In place of a benchmark where a person confirms an audit as the review of a requirement. */
@@ -241,45 +185,7 @@ export const benchmarkRoutes = [
   }),
   route(fitBenchmark, async ({ services, caller, engagementId, params, body }) => {
     const benchmark = await services.benchmarks.inEngagement(engagementId, params.benchmark)
-    const before = await services.benchmarks.fitting(engagementId, benchmark.source.id)
-    const { valueSet, overrides, tailoring } = checked(() => {
-      const fitted = {
-        valueSet: valuesSet(benchmark.source, body.values, 'values'),
-        overrides:
-          body.overrides?.map((one, i) => ({
-            ...one,
-            values: valuesSet(benchmark.source, one.values, `overrides.${i}.values`),
-          })) ?? before.overrides,
-        tailoring:
-          body.tailoring?.map((one) => signed(one, before.tailoring, caller.user.fullName)) ?? before.tailoring,
-      }
-      prepare({
-        benchmark,
-        profile: body.profile,
-        values: fitted.valueSet,
-        overrides: fitted.overrides,
-        tailoring: fitted.tailoring,
-      })
-      return fitted
-    })
-    await services.database
-      .getRepository(Fittings)
-      .save({
-        engagementId,
-        benchmark: benchmark.source.id,
-        profile: body.profile,
-        valueSet,
-        overrides,
-        tailoring,
-        setBy: caller.user.id,
-        setAt: new Date(),
-      })
-    await services.activity.add({
-      userId: caller.user.id,
-      engagementId,
-      action: 'benchmark fitted',
-      detail: { benchmark: benchmark.source.id, profile: body.profile, values: valueSet, overrides, tailoring },
-    })
+    await fitTo(services, { engagementId, benchmark, user: caller.user }, body)
     return undefined
   }),
 ]

@@ -10,6 +10,7 @@ import {
   type Report,
 } from '@jurybox/core/report'
 import type { Check } from '@jurybox/core/checks'
+import type { FindingMarks } from '@jurybox/core/exchange'
 import { toString } from 'qrcode'
 import type { DataSource } from 'typeorm'
 import type { Logger } from 'pino'
@@ -21,6 +22,7 @@ import { findingChanges, type Needs as ChangeNeeds } from '../changes/finding-ch
 import { Engagements, type Engagement } from '../engagements/entity.ts'
 import type { EstateService } from '../estate/service.ts'
 import { fingerprintOf, type SigningKeyRing } from '../evidence/keys.ts'
+import type { FindingService } from '../findings/service.ts'
 import { Problem } from '../http/problem.ts'
 import { openPool } from '../jobs/pool.ts'
 import type { RecordStore } from '../snapshots/records.ts'
@@ -36,6 +38,7 @@ export interface Needs extends ChangeNeeds {
   readonly benchmarks: BenchmarkRepository
   readonly database: DataSource
   readonly estate: EstateService
+  readonly findings: FindingService
   readonly evidence: { readonly keys: SigningKeyRing }
   readonly log: Logger
   readonly records: RecordStore
@@ -46,6 +49,7 @@ export interface Needs extends ChangeNeeds {
 interface Made {
   readonly report: Report
   readonly sources: Parameters<typeof makeReport>[1]
+  readonly marks: FindingMarks
 }
 
 /** A form of report as the server gives it: those of the core, and those that are laid out here. */
@@ -95,8 +99,8 @@ export class ReportService {
       },
       ...REPORT_FORMATS.map((format): Writer => ({
         ...format,
-        write: ({ report, sources }) =>
-          format.write({ document: report.document, benchmarks: sources, report: () => report }),
+        write: ({ report, sources, marks }) =>
+          format.write({ document: report.document, benchmarks: sources, report: () => report, marks }),
       })),
     ]
   }
@@ -164,6 +168,12 @@ export class ReportService {
         before: isLimited(choice) ? null : await this.#before(audit),
       }),
       sources,
+      marks: new Map(
+        [...(await this.services.findings.of(audit.engagementId))].map(([key, { owner, due, comment, done }]) => [
+          key,
+          { owner: owner?.name ?? null, due, comment, done: done !== null },
+        ]),
+      ),
     }
   }
 

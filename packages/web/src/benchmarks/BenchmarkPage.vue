@@ -8,6 +8,7 @@ import { conditionInWords } from '@jurybox/core/rules'
 import { computed, nextTick, watch } from 'vue'
 import { useRoute, useRouter } from 'vue-router'
 import { addressOf } from '../api/client.ts'
+import BenchmarkExchange from './BenchmarkExchange.vue'
 import AgeText from '../shared/AgeText.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
@@ -93,6 +94,7 @@ const columns: Column<BenchmarkView['rules'][number]>[] = [
           download
           >{{ $t('benchmarks.downloadFitting') }}</v-btn
         >
+        <BenchmarkExchange :benchmark="view.id" @fitted="load" />
       </div>
       <v-tabs v-model="tab" density="compact"
         ><v-tab v-if="view.rules.length > 0" value="rules">{{

@@ -20,6 +20,7 @@ import VerdictMark from '../shared/VerdictMark.vue'
 import { OUTCOMES } from '../shared/outcomes.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { NOTHING_CHOSEN, queryOf } from './choice.ts'
+import FindingsImport from './FindingsImport.vue'
 import ReportContents from './ReportContents.vue'
 import ReportsHead from './ReportsHead.vue'
 import SavedReports from './SavedReports.vue'
@@ -57,7 +58,9 @@ const topics = computed(() => [...new Set(grid.value?.rules.map(({ topic }) => t
 
 <template>
   <div class="page">
-    <ReportsHead :note="$t('reports.evidenceReportsWithTheRemediation')" />
+    <ReportsHead :note="$t('reports.evidenceReportsWithTheRemediation')">
+      <FindingsImport v-if="audit && engagement.may.run" :audit="audit.id" />
+    </ReportsHead>
     <ProblemNote :text="problem" />
     <EmptyPage
       v-if="!engagement.audit && !problem"

@@ -1,0 +1,170 @@
+import {
+  BENCHMARK_FORMATS,
+  compareXccdf,
+  exportBenchmark,
+  exportFramework,
+  importPlanOfAction,
+  importProfile,
+} from '@jurybox/api/exchange'
+import {
+  benchmarkCatalog,
+  benchmarkComponents,
+  findingKey,
+  fittingProfile,
+  frameworkCatalog,
+  readFittingProfile,
+  readOscal,
+  readPlanOfAction,
+  readXccdf,
+  ruleOfXccdf,
+  writeOscal,
+  writeXccdfBenchmark,
+} from '@jurybox/core/exchange'
+import type { Request } from 'express'
+import { In } from 'typeorm'
+import { Verdicts } from '../audits/entity.ts'
+import { fitTo } from '../benchmarks/fit.ts'
+import type { FindingChange } from '../findings/service.ts'
+import { download } from '../http/download.ts'
+import { Problem, notFound } from '../http/problem.ts'
+import { route } from '../http/route.ts'
+import type { Services } from '../services.ts'
+
+const JSON_TYPE = 'application/json; charset=utf-8'
+/** Most names that an answer lists of what was not taken over. */
+const LISTED = 200
+
+/** The text of the one file that was sent. */
+function textOf(request: Request): string {
+  const [file] = (request.files ?? []) as Express.Multer.File[]
+  if (!file) throw new Problem(400, 'Expected one file, got none.')
+  return file.buffer.toString('utf8')
+}
+
+/** A file of others is refused with where it is not as expected. @throws Problem */
+function read<T>(make: () => T): T {
+  try {
+    return make()
+  } catch (error) {
+    throw new Problem(422, error instanceof Error ? error.message : String(error))
+  }
+}
+
+type Format = (typeof BENCHMARK_FORMATS)[number]
+const isFormat = (text: string): text is Format => (BENCHMARK_FORMATS as readonly string[]).includes(text)
+
+async function written(services: Services, engagementId: number, id: string, format: Format): Promise<string> {
+  const { source } = await services.benchmarks.inEngagement(engagementId, id)
+  const at = new Date().toISOString()
+  switch (format) {
+    case 'oscal-catalog':
+      return writeOscal('catalog', benchmarkCatalog(source, at))
+    case 'oscal-component-definition':
+      return writeOscal('component-definition', benchmarkComponents(source, services.benchmarks.frameworks, at))
+    case 'xccdf':
+      return writeXccdfBenchmark(source)
+    case 'oscal-profile': {
+      const { profile, valueSet: values, tailoring } = await services.benchmarks.fitting(engagementId, id)
+      return writeOscal('profile', fittingProfile(source, { profile, values, tailoring }, at))
+    }
+  }
+}
+
+export const exchangeRoutes = [
+  route(exportBenchmark, async ({ services, engagementId, params: { benchmark, format }, response }) => {
+    if (!isFormat(format))
+      throw new Problem(404, `There is no format "${format}" (available: ${BENCHMARK_FORMATS.join(', ')}).`)
+    const isXml = format === 'xccdf'
+    const body = await written(services, engagementId, benchmark, format)
+    const name = `${benchmark}.${format}.${isXml ? 'xml' : 'json'}`
+    download(response, name, isXml ? 'application/xml; charset=utf-8' : JSON_TYPE, body)
+    return undefined
+  }),
+  route(importProfile, async ({ services, caller, engagementId, params, request }) => {
+    const benchmark = await services.benchmarks.inEngagement(engagementId, params.benchmark)
+    const { fitting, lost } = read(() => readFittingProfile(readOscal(textOf(request), 'profile'), benchmark.source))
+    const before = await services.benchmarks.fitting(engagementId, benchmark.source.id)
+    await fitTo(
+      services,
+      { engagementId, benchmark, user: caller.user },
+      {
+        profile: fitting.profile ?? before.profile,
+        values: fitting.values,
+        // Whoever brings a profile in signs what it leaves out.
+        tailoring: fitting.tailoring.map(({ by: _, ...one }) => one),
+      },
+    )
+    return { values: Object.keys(fitting.values).length, tailored: fitting.tailoring.length, lost: [...lost] }
+  }),
+  route(exportFramework, async ({ services, params, response }) => {
+    const framework = services.benchmarks.frameworks.find(({ id }) => id === params.name)
+    if (!framework) throw notFound('framework')
+    const body = writeOscal('catalog', frameworkCatalog(framework, new Date().toISOString()))
+    download(response, `${framework.id}.catalog.json`, JSON_TYPE, body)
+    return undefined
+  }),
+  route(importPlanOfAction, async ({ services, caller, engagementId, params, request }) => {
+    const audit = await services.audits.find(params.audit, engagementId)
+    const { marks, lost } = read(() => readPlanOfAction(readOscal(textOf(request), 'plan-of-action-and-milestones')))
+    const rows = await services.database
+      .getRepository(Verdicts)
+      .find({
+        where: { auditId: audit.id, outcome: In(['fail', 'unknown', 'error']) },
+        select: { id: true, device: true, benchmark: true, rule: true },
+      })
+    const ids = new Map(rows.map((row) => [findingKey(row), row.id]))
+    const now = await services.findings.of(engagementId)
+    // What is changed alike is changed, and told in the audit log, at once.
+    const changes = new Map<string, { readonly change: FindingChange; readonly verdicts: number[] }>()
+    const unknown: string[] = []
+    let unchanged = 0
+    for (const [key, mark] of marks) {
+      const id = ids.get(key)
+      const { due = null, comment = '', done = null } = now.get(key) ?? {}
+      if (id === undefined) unknown.push(key)
+      else if (mark.due === due && mark.comment === comment && mark.done === (done !== null)) unchanged++
+      else {
+        const same = JSON.stringify(mark)
+        const group = changes.get(same) ?? { change: mark, verdicts: new Array<number>() }
+        group.verdicts.push(id)
+        changes.set(same, group)
+      }
+    }
+    for (const { change, verdicts } of changes.values())
+      await services.findings.update(audit, verdicts, change, caller.user)
+    const changed = [...changes.values()].reduce((sum, { verdicts }) => sum + verdicts.length, 0)
+    return { changed, unchanged, unknown: unknown.slice(0, LISTED), lost: lost.slice(0, LISTED) }
+  }),
+  route(compareXccdf, async ({ services, engagementId, params, request }) => {
+    const audit = await services.audits.find(params.audit, engagementId)
+    const { outcomes, lost } = read(() => readXccdf(textOf(request)))
+    const rows = await services.database
+      .getRepository(Verdicts)
+      .find({
+        where: { auditId: audit.id },
+        select: { id: true, device: true, benchmark: true, rule: true, outcome: true },
+      })
+    const rules = new Map<string, string[]>()
+    for (const { benchmark, rule } of rows) rules.set(benchmark, [...new Set([...(rules.get(benchmark) ?? []), rule])])
+    const ours = new Map(rows.map((row) => [findingKey(row), row.outcome]))
+    const named = (id: string): { benchmark: string; rule: string } | null => {
+      for (const [benchmark, own] of rules) {
+        const rule = ruleOfXccdf({ benchmark, rules: own }, id)
+        if (rule !== null) return { benchmark, rule }
+      }
+      return null
+    }
+    const known = new Map([...new Set(outcomes.map(({ id }) => id))].map((id) => [id, named(id)]))
+    let same = 0
+    const unknown: string[] = []
+    const differing = outcomes.flatMap(({ device, id, outcome: theirs, note }) => {
+      const rule = known.get(id)
+      const own = rule && ours.get(findingKey({ ...rule, device }))
+      if (!rule || own === undefined) unknown.push(`${id} on ${device}`)
+      else if (own === theirs) same++
+      else return [{ device, rule: rule.rule, ours: own as string, theirs: theirs as string, note }]
+      return []
+    })
+    return { same, differing, unknown: unknown.slice(0, LISTED), lost: lost.slice(0, LISTED) }
+  }),
+]

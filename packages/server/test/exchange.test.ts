@@ -1,0 +1,124 @@
+import { readOscal } from '@jurybox/core/exchange'
+import { expect } from 'chai'
+import { makeWorld, type Client, type World } from './world.ts'
+
+const CONFIG = 'hostname quay\nip http server\nline vty 0 4\n transport input telnet\n'
+
+/** Open formats of others, in and out of an engagement. */
+describe('open formats', function () {
+  this.timeout(60_000)
+  let world: World
+  let [lead, reader] = [] as unknown as [Client, Client]
+  let audit = 0
+  const e = (path: string): string => `/engagements/${world.engagement}${path}`
+
+  before(async () => {
+    world = await makeWorld()
+    ;[lead, reader] = [await world.client('lead'), await world.client('reader')]
+    const frozen = await lead.freeze(world.engagement, { 'quay.cfg': CONFIG })
+    audit = (await lead.audit(world.engagement, frozen.json.id)).auditId
+  })
+  after(async () => world.end())
+
+  async function sent(path: string, text: string, client = lead): Promise<{ status: number; json: any; text: string }> {
+    const form = new FormData()
+    form.set('data', JSON.stringify({ paths: ['file'] }))
+    form.append('files', new Blob([text]), 'file')
+    return client.call('POST', e(path), form)
+  }
+  const report = async (form: string): Promise<string> => (await lead.get(e(`/audits/${audit}/report.${form}`))).text
+  const benchmark = async (format: string): Promise<string> =>
+    (await lead.get(e(`/benchmarks/network-hardening/exchange/${format}`))).text
+
+  it('a benchmark goes out as catalog, profile, component definition and XCCDF', async () => {
+    expect(readOscal(await benchmark('oscal-catalog'), 'catalog').groups).to.have.length.above(5)
+    expect(readOscal(await benchmark('oscal-profile'), 'profile').imports).to.have.length(1)
+    const components = readOscal(await benchmark('oscal-component-definition'), 'component-definition')
+    expect(components.components?.[0]?.['control-implementations']).to.have.length.above(3)
+    expect(await benchmark('xccdf')).to.contain('<Benchmark xmlns="http://checklists.nist.gov/xccdf/1.2"')
+    expect((await lead.get(e('/benchmarks/network-hardening/exchange/rtf'))).status).to.equal(404)
+    const catalog = await lead.get(e('/frameworks/pci-dss-4.0.1/catalog.json'))
+    expect(readOscal(catalog.text, 'catalog').metadata.title).to.equal('PCI DSS 4.0.1')
+    expect((await lead.get(e('/frameworks/weather/catalog.json'))).status).to.equal(404)
+  })
+
+  it('a profile fits the benchmark, signed by whoever brings it in; a wrong one changes nothing', async () => {
+    const profile = JSON.parse(await benchmark('oscal-profile'))
+    profile.profile.modify = {
+      'set-parameters': [{ 'param-id': 'network-hardening_value_idle_limit', values: ['300'] }],
+      alters: [
+        {
+          'control-id': 'network-hardening_login-banner',
+          adds: [
+            {
+              props: [
+                { name: 'severity', value: 'info' },
+                { name: 'reason', value: 'Nobody reads it' },
+              ],
+            },
+          ],
+        },
+      ],
+    }
+    expect((await sent('/benchmarks/network-hardening/oscal-profile', '{}', reader)).status).to.equal(403)
+    const came = await sent('/benchmarks/network-hardening/oscal-profile', JSON.stringify(profile))
+    expect([came.status, came.json]).to.deep.equal([200, { values: 1, tailored: 1, lost: [] }])
+    const { values, tailoring } = (await lead.get(e('/benchmarks/network-hardening'))).json
+    expect(values.find(({ name }: { name: string }) => name === 'idle_limit').set).to.equal(300)
+    expect(tailoring[0]).to.include({ rule: 'login-banner', severity: 'info', reason: 'Nobody reads it' })
+    expect(tailoring[0].by).to.not.equal('')
+    profile.profile.modify['set-parameters'][0].values = ['many']
+    expect((await sent('/benchmarks/network-hardening/oscal-profile', JSON.stringify(profile))).status).to.equal(422)
+    const refused = await sent('/benchmarks/network-hardening/oscal-profile', '{"profile":{}}')
+    expect([refused.status, refused.json.error]).to.satisfy(
+      ([status, words]: [number, string]) => status === 422 && words.includes('no OSCAL profile: profile.uuid'),
+    )
+    expect((await lead.get(e('/benchmarks/network-hardening'))).json.tailoring).to.have.length(1)
+  })
+
+  it('a plan of action brings state, due date and comment back, once', async () => {
+    const { 'plan-of-action-and-milestones': plan } = JSON.parse(await report('oscal-poam.json'))
+    const [item] = plan['poam-items']
+    const risk = plan.risks.find((one: any) => one.uuid === item['related-risks'][0]['risk-uuid'])
+    item.remarks = 'Ordered'
+    Object.assign(risk, { status: 'closed', deadline: '2026-12-24T23:59:59Z' })
+    const stranger = { ...item, uuid: plan.uuid, props: undefined, title: 'Of somebody else' }
+    const text = JSON.stringify({
+      'plan-of-action-and-milestones': { ...plan, 'poam-items': [...plan['poam-items'], stranger] },
+    })
+    expect((await sent(`/audits/${audit}/oscal-poam`, text, reader)).status).to.equal(403)
+    const came = await sent(`/audits/${audit}/oscal-poam`, text)
+    expect(came.json).to.deep.equal({
+      changed: 1,
+      unchanged: plan['poam-items'].length - 1,
+      unknown: [],
+      lost: ['item “Of somebody else”'],
+    })
+    const again = JSON.parse(await report('oscal-poam.json'))['plan-of-action-and-milestones']
+    const same = again['poam-items'].find((one: any) => one.uuid === item.uuid)
+    expect(same.remarks).to.equal('Ordered')
+    expect(again.risks.find((one: any) => one.uuid === risk.uuid)).to.include({
+      status: 'closed',
+      deadline: '2026-12-24T23:59:59Z',
+    })
+    expect((await sent(`/audits/${audit}/oscal-poam`, text)).json.changed).to.equal(0)
+    expect(await report('grc.csv'))
+      .to.contain('Remediated, not verified')
+      .and.contain('2026-12-24')
+  })
+
+  it('results of another tool are held against the verdicts', async () => {
+    const own = await report('xccdf.xml')
+    const whole = await sent(`/audits/${audit}/xccdf-results`, own)
+    expect(whole.json).to.include({ same: own.split('<rule-result ').length - 1 })
+    expect(whole.json.differing).to.deep.equal([])
+    const other = own
+      .replace('<result>fail</result>', '<result>pass</result>')
+      .replace(/_rule_[^"]*ntp-servers"/g, '_rule_nobody"')
+    const { differing, unknown } = (await sent(`/audits/${audit}/xccdf-results`, other)).json
+    expect(differing).to.have.length(1)
+    expect(differing[0]).to.include({ device: 'quay', ours: 'fail', theirs: 'pass' })
+    expect(unknown.every((one: string) => one.includes('nobody'))).to.equal(true)
+    expect((await sent(`/audits/${audit}/xccdf-results`, '<a>')).status).to.equal(422)
+  })
+})

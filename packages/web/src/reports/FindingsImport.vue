@@ -1,0 +1,95 @@
+<script setup lang="ts">
+import { compareXccdf, importPlanOfAction } from '@jurybox/api/exchange'
+import type { ResponseOf } from '@jurybox/api/endpoint'
+import { ref } from 'vue'
+import { upload } from '../api/client.ts'
+import { t } from '../messages/index.ts'
+import DataTable from '../shared/DataTable.vue'
+import ModalDialog from '../shared/ModalDialog.vue'
+import ProblemNote from '../shared/ProblemNote.vue'
+import { useAttempt } from '../shared/attempt.ts'
+import type { Column } from '../shared/columns.ts'
+import { useEngagement } from '../stores/engagement.ts'
+
+/** What others say of findings: the state in a plan of action, and results of other tools beside ours. */
+const props = defineProps<{ audit: number }>()
+const engagement = useEngagement()
+const open = ref(false)
+const plan = ref<ResponseOf<typeof importPlanOfAction> | null>(null)
+const compared = ref<ResponseOf<typeof compareXccdf> | null>(null)
+const { problem, attempt } = useAttempt()
+type Differing = ResponseOf<typeof compareXccdf>['differing'][number]
+const columns: Column<Differing>[] = [
+  { key: 'device', title: t('common.device'), value: ({ device }) => device },
+  { key: 'rule', title: t('common.rule'), value: ({ rule }) => rule },
+  { key: 'ours', title: t('reports.ours'), value: ({ ours }) => ours },
+  { key: 'theirs', title: t('reports.theirs'), value: ({ theirs }) => theirs },
+]
+async function bring(chosen: File | File[] | null, what: 'plan' | 'results'): Promise<void> {
+  const [file] = [chosen ?? []].flat()
+  if (!file) return
+  plan.value = null
+  compared.value = null
+  const given = { params: { audit: props.audit } }
+  const files = [{ path: file.name, file }]
+  await attempt(async () => {
+    if (what === 'plan') plan.value = await upload(importPlanOfAction, files, given)
+    else compared.value = await upload(compareXccdf, files, given)
+  })
+}
+</script>
+
+<template>
+  <v-btn variant="tonal" size="small" @click="open = true">{{ $t('reports.importResults') }}</v-btn>
+  <ModalDialog v-model="open" :title="$t('reports.importResults')" :width="640">
+    <ProblemNote :text="problem" />
+    <template v-if="engagement.may.remediate">
+      <h3>{{ $t('reports.planOfAction') }}</h3>
+      <p class="quiet">{{ $t('reports.planOfActionNote') }}</p>
+      <v-file-input
+        :label="$t('reports.planOfActionFile')"
+        accept=".json,application/json"
+        prepend-icon=""
+        hide-details
+        @update:model-value="(file) => bring(file, 'plan')"
+      />
+      <p v-if="plan" role="status">
+        {{ $t('reports.planCame', { changed: plan.changed, unchanged: plan.unchanged }) }}
+        <template v-if="plan.unknown.length > 0">{{ $t('reports.planUnknown', plan.unknown.length) }}</template>
+        <template v-if="plan.lost.length > 0">{{ $t('reports.planLost', plan.lost.length) }}</template>
+      </p>
+    </template>
+    <h3>{{ $t('reports.otherResults') }}</h3>
+    <p class="quiet">{{ $t('reports.otherResultsNote') }}</p>
+    <v-file-input
+      :label="$t('reports.otherResultsFile')"
+      accept=".xml,application/xml"
+      prepend-icon=""
+      hide-details
+      @update:model-value="(file) => bring(file, 'results')"
+    />
+    <template v-if="compared">
+      <p role="status">
+        {{ $t('reports.otherCame', { same: compared.same, differing: compared.differing.length }) }}
+        <template v-if="compared.unknown.length > 0">{{ $t('reports.planUnknown', compared.unknown.length) }}</template>
+        <template v-if="compared.lost.length > 0">{{ $t('reports.planLost', compared.lost.length) }}</template>
+      </p>
+      <DataTable
+        v-if="compared.differing.length > 0"
+        :label="$t('reports.otherResults')"
+        :rows="compared.differing"
+        :columns="columns"
+      />
+    </template>
+    <template #actions>
+      <v-btn variant="flat" @click="open = false">{{ $t('common.close') }}</v-btn>
+    </template>
+  </ModalDialog>
+</template>
+
+<style scoped>
+h3 {
+  font-size: 14px;
+  margin-top: 12px;
+}
+</style>
