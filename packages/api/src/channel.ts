@@ -35,5 +35,6 @@ export const KINDS = [
   'appeared',
   'vanished',
   'report',
+  'request',
 ] as const
 export type AlertKind = (typeof KINDS)[number]

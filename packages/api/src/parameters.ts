@@ -8,6 +8,7 @@ const name = z.string().min(1).max(300)
 export const PARAMETERS = {
   account: id,
   alert: id,
+  answer: id,
   approval: id,
   audit: id,
   credential: id,
@@ -20,6 +21,7 @@ export const PARAMETERS = {
   pack: id,
   record: id,
   report: id,
+  request: id,
   schedule: id,
   snapshot: id,
   user: id,

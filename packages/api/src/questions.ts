@@ -16,7 +16,25 @@ export const questionView = z.strictObject({
   days: z.number(),
   outcome: outcomeSchema,
   expired: z.boolean(),
-  answer: attestationAnswerSchema.nullable(),
+  answer: attestationAnswerSchema
+    .extend({
+      id: z.number(),
+      /** Whether whoever asks may review it: somebody else answered. */
+      mayReview: z.boolean(),
+    })
+    .nullable(),
+  /** Of whom an answer is asked, and until when; null: of nobody. */
+  request: z
+    .strictObject({
+      id: z.number(),
+      of: z.strictObject({ id: z.number(), name: z.string() }),
+      /** `YYYY-MM-DD`. */
+      due: z.string(),
+      overdue: z.boolean(),
+      note: z.string(),
+      by: z.string(),
+    })
+    .nullable(),
 })
 export type QuestionView = z.infer<typeof questionView>
 
@@ -66,4 +84,37 @@ export const answerQuestion = endpoint({
       .default([]),
     until: z.iso.datetime({ offset: true }).optional(),
   }),
+})
+
+/** Asks a member for an answer until a day; asking again replaces the request. */
+export const requestAnswer = endpoint({
+  method: 'put',
+  path: '/engagements/:engagement/answer-requests',
+  access: 'run',
+  summary: 'Asks a member for an answer until a day; asking again replaces the request',
+  body: z.strictObject({
+    benchmark: z.string(),
+    attestation: z.string(),
+    /** A member who may answer. */
+    of: z.int().positive(),
+    due: z.iso.date(),
+    note: z.string().trim().max(4000).default(''),
+  }),
+})
+
+/** Withdraws a request for an answer. */
+export const withdrawRequest = endpoint({
+  method: 'delete',
+  path: '/engagements/:engagement/answer-requests/:request',
+  access: 'run',
+  summary: 'Withdraws a request for an answer',
+})
+
+/** Accepts an answer of another person, or sends it back: then it does not count. */
+export const reviewAnswer = endpoint({
+  method: 'put',
+  path: '/engagements/:engagement/attestations/:answer/review',
+  access: 'run',
+  summary: 'Accepts an answer of another person, or sends it back: then it does not count',
+  body: z.strictObject({ outcome: z.enum(['accepted', 'returned']), note: z.string().trim().max(4000).default('') }),
 })

@@ -12,6 +12,15 @@ export const attestationAnswerSchema = z.strictObject({
   at: z.iso.datetime({ offset: true }),
   until: z.iso.datetime({ offset: true }),
   files: z.array(z.strictObject({ name: z.string(), sha256: z.string() })).default([]),
+  /** What another person said of it; left out where nobody did. An answer that was sent back does not count. */
+  review: z
+    .strictObject({
+      outcome: z.enum(['accepted', 'returned']),
+      note: z.string(),
+      by: z.string(),
+      at: z.iso.datetime({ offset: true }),
+    })
+    .optional(),
 })
 export type AttestationAnswer = z.infer<typeof attestationAnswerSchema>
 
@@ -36,7 +45,7 @@ export function answersTo(benchmark: BenchmarkSource, answers: readonly Attestat
     return {
       source,
       benchmark: benchmark.id,
-      outcome: last && !expired ? last.outcome : 'notchecked',
+      outcome: last && !expired && last.review?.outcome !== 'returned' ? last.outcome : 'notchecked',
       answer: last,
       expired,
     }

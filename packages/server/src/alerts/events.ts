@@ -10,6 +10,7 @@ import { In, LessThan, Not } from 'typeorm'
 import { Explanations, authorsWords } from '../changes/explanations.ts'
 import type { DeviceResult } from '../collect/service.ts'
 import { Verdicts, type Audit, type StoredVerdict } from '../audits/entity.ts'
+import type { AnswerRequest } from '../attestations/entity.ts'
 import type { MadeReport } from '../reports/entity.ts'
 import type { Job } from '../jobs/entity.ts'
 import type { SnapshotRow } from '../snapshots/entity.ts'
@@ -221,6 +222,23 @@ export async function eventsFromDiscovery(
       detail: reachedAt === null ? '' : `It was reached at ${reachedAt}.`,
     })),
   ]
+}
+
+/** An answer that somebody is asked for. It has no severity of its own. */
+export function eventFromRequest(
+  { benchmark, attestation, dueOn, note, askedByName, askedAt }: AnswerRequest,
+  question: string,
+  of: string,
+): AlertEvent {
+  return {
+    source: `request ${benchmark} ${attestation} ${askedAt.toISOString()}`,
+    kind: 'request',
+    device: null,
+    subject: null,
+    severity: 'info',
+    title: question,
+    detail: [`${askedByName} asks ${of} for an answer until ${dueOn}.`, note].filter(Boolean).join(' '),
+  }
 }
 
 /** A report that was made after an audit. It has no severity of its own. */

@@ -13,6 +13,7 @@ const WORDS: Readonly<Record<AlertKind, readonly [one: string, several: string, 
   assigned: ['assigned finding', 'assigned findings', 'Assigned findings'],
   overdue: ['overdue finding', 'overdue findings', 'Overdue findings'],
   appeared: ['new device', 'new devices', 'New devices'],
+  request: ['requested answer', 'requested answers', 'Requested answers'],
   report: ['new report', 'new reports', 'New reports'],
   vanished: ['vanished device', 'vanished devices', 'Vanished devices'],
 }

@@ -14,6 +14,7 @@ import {
   type StoredEvent,
 } from './entity.ts'
 import { Engagements } from '../engagements/entity.ts'
+import type { AnswerRequest } from '../attestations/entity.ts'
 import type { MadeReport } from '../reports/entity.ts'
 import type { Audit } from '../audits/entity.ts'
 import type { Job } from '../jobs/entity.ts'
@@ -35,6 +36,7 @@ import {
   eventsFromDueDates,
   eventsFromTraffic,
   eventFromReport,
+  eventFromRequest,
   type AlertEvent,
 } from './events.ts'
 import { renderNotification } from './notification.ts'
@@ -147,6 +149,11 @@ export class AlertService {
   /** After a collection. */
   async collected(job: Job, results: readonly DeviceResult[], snapshot: SnapshotRow | null): Promise<void> {
     await this.#tell(job.engagementId, () => eventsFromCollection(this.services, job, results, snapshot))
+  }
+
+  /** After somebody was asked for an answer. */
+  async requested(request: AnswerRequest, question: string, of: string): Promise<void> {
+    await this.#tell(request.engagementId, () => Promise.resolve([eventFromRequest(request, question, of)]))
   }
 
   /** After a report was made: where it is, never the report itself; whoever may read it signs in. */
@@ -391,7 +398,8 @@ async function begun(manager: EntityManager, alertId: number, test = false): Pro
 async function assign(manager: EntityManager, alert: StoredAlert, events: readonly StoredEvent[]): Promise<void> {
   const least = SEVERITIES.indexOf(alert.severity)
   const wanted = events.filter(
-    ({ kind, severity }) => alert.kinds.includes(kind) && (kind === 'report' || SEVERITIES.indexOf(severity) >= least),
+    ({ kind, severity }) =>
+      alert.kinds.includes(kind) && (kind === 'report' || kind === 'request' || SEVERITIES.indexOf(severity) >= least),
   )
   if (wanted.length === 0) return
   const deliveryId = alert.cron === null ? await begun(manager, alert.id) : null

@@ -13,6 +13,11 @@ export interface StoredAnswer {
   answeredByName: string
   at: Date
   until: Date
+  review: 'accepted' | 'returned' | null
+  reviewNote: string | null
+  reviewedBy: number | null
+  reviewedByName: string | null
+  reviewedAt: Date | null
 }
 export const Attestations = new EntitySchema<StoredAnswer>({
   name: 'attestations',
@@ -28,6 +33,41 @@ export const Attestations = new EntitySchema<StoredAnswer>({
     answeredByName: text('answered_by_name'),
     at: time('at'),
     until: time('until'),
+    review: { ...text('review'), nullable: true },
+    reviewNote: { type: 'text', name: 'review_note', nullable: true },
+    reviewedBy: { ...int('reviewed_by'), nullable: true },
+    reviewedByName: { ...text('reviewed_by_name'), nullable: true },
+    reviewedAt: time('reviewed_at', true),
+  },
+})
+
+/** An answer that somebody is asked for; it goes when the question is answered. */
+export interface AnswerRequest {
+  id: number
+  engagementId: number
+  benchmark: string
+  attestation: string
+  askedOf: number
+  /** `YYYY-MM-DD`: the last day on which it is not overdue. */
+  dueOn: string
+  note: string
+  askedBy: number
+  askedByName: string
+  askedAt: Date
+}
+export const AnswerRequests = new EntitySchema<AnswerRequest>({
+  name: 'answer_requests',
+  columns: {
+    id,
+    engagementId: int('engagement_id'),
+    benchmark: text('benchmark'),
+    attestation: text('attestation'),
+    askedOf: int('asked_of'),
+    dueOn: { type: 'date', name: 'due_on' },
+    note: { type: 'text', name: 'note' },
+    askedBy: int('asked_by'),
+    askedByName: text('asked_by_name'),
+    askedAt: time('asked_at'),
   },
 })
 

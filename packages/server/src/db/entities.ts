@@ -2,7 +2,7 @@ import { Activities } from '../activity/entity.ts'
 import { Alerts, AlertEvents, Deliveries, AlertedEvents } from '../alerts/entity.ts'
 import { Approvals } from '../approvals/entity.ts'
 import { SnapshotTags, Retentions } from '../archive/entity.ts'
-import { Attestations, EvidenceFiles } from '../attestations/entity.ts'
+import { AnswerRequests, Attestations, EvidenceFiles } from '../attestations/entity.ts'
 import { Audits, Verdicts, Judgements, AuditJudgements } from '../audits/entity.ts'
 import { Users, Sessions } from '../auth/entity.ts'
 import { BenchmarkVersions, Fittings } from '../benchmarks/entity.ts'
@@ -36,6 +36,7 @@ export const ENTITIES = [
   SnapshotTags,
   Retentions,
   Attestations,
+  AnswerRequests,
   EvidenceFiles,
   Audits,
   Verdicts,

@@ -65,6 +65,7 @@ export interface Needs {
 const STEPS = 4
 /** Deeds that verdicts rest on. What concerns accounts, credentials and devices in service stays in the audit log. */
 const EVIDENTIAL = [
+  'answer reviewed',
   'approval exception added',
   'approval exception deleted',
   'attested',

@@ -87,14 +87,16 @@ const columns: Column<BenchmarkView['rules'][number]>[] = [
             /></template>
           </p>
         </div>
-        <v-btn
-          size="small"
-          variant="outlined"
-          :href="addressOf(exportFitting, { params: { benchmark: view.id } })"
-          download
-          >{{ $t('benchmarks.downloadFitting') }}</v-btn
-        >
-        <BenchmarkExchange :benchmark="view.id" @fitted="load" />
+        <div class="ends">
+          <v-btn
+            size="small"
+            variant="outlined"
+            :href="addressOf(exportFitting, { params: { benchmark: view.id } })"
+            download
+            >{{ $t('benchmarks.downloadFitting') }}</v-btn
+          >
+          <BenchmarkExchange :benchmark="view.id" @fitted="load" />
+        </div>
       </div>
       <v-tabs v-model="tab" density="compact"
         ><v-tab v-if="view.rules.length > 0" value="rules">{{
@@ -175,6 +177,10 @@ const columns: Column<BenchmarkView['rules'][number]>[] = [
 </template>
 
 <style scoped>
+.ends {
+  display: flex;
+  gap: 8px;
+}
 .version {
   font-size: 15px;
   font-weight: 400;

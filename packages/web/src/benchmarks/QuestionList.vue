@@ -7,9 +7,13 @@ import {
   listQuestions,
   uploadEvidence,
   downloadEvidence,
+  withdrawRequest,
+  reviewAnswer,
 } from '@jurybox/api/questions'
 import { computed, reactive, ref } from 'vue'
 import { wordsOf, call, upload, addressOf } from '../api/client.ts'
+import AnswerRequestDialog from './AnswerRequestDialog.vue'
+import ModalDialog from '../shared/ModalDialog.vue'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useQuery } from '../shared/query.ts'
@@ -25,7 +29,7 @@ const props = defineProps<{ benchmark: string }>()
 const engagement = useEngagement()
 const frameworks = useFrameworks()
 void frameworks.load()
-const { data, problem, fields, attempt } = useQuery(listQuestions, () => ({}))
+const { data, problem, fields, attempt, load } = useQuery(listQuestions, () => ({}))
 const questions = computed(() => (data.value ?? []).filter(({ benchmark }) => benchmark === props.benchmark))
 const answering = ref('')
 const bringing = ref(false)
@@ -62,6 +66,17 @@ async function show(chosen: File | File[] | null): Promise<void> {
     problem.value = wordsOf(error)
   }
   bringing.value = false
+}
+const requesting = ref<QuestionView | null>(null)
+const returning = ref<QuestionView | null>(null)
+const missing = ref('')
+async function review({ answer: given }: QuestionView, outcome: 'accepted' | 'returned'): Promise<void> {
+  if (!given) return
+  const body = { outcome, note: outcome === 'returned' ? missing.value : '' }
+  if (await attempt(() => call(reviewAnswer, { params: { answer: given.id }, body }))) {
+    returning.value = null
+    missing.value = ''
+  }
 }
 async function answer(question: QuestionView): Promise<void> {
   const { outcome, note, files, until } = form
@@ -116,6 +131,32 @@ async function answer(question: QuestionView): Promise<void> {
             ></span
           >
         </p>
+        <p v-if="question.answer?.review" class="said">
+          {{ question.answer.review.note }}
+          <span class="quiet"
+            >{{
+              question.answer.review.outcome === 'accepted' ? $t('benchmarks.accepted') : $t('benchmarks.sentBack')
+            }}, {{ question.answer.review.by }}, <AgeText :at="question.answer.review.at"
+          /></span>
+        </p>
+        <p v-else-if="question.answer" class="quiet">{{ $t('benchmarks.notReviewed') }}</p>
+        <p v-if="question.request" :class="question.request.overdue ? 'overdue' : 'quiet'">
+          {{
+            $t(question.request.overdue ? 'benchmarks.requestOverdue' : 'benchmarks.requestedOf', {
+              of: question.request.of.name,
+              due: question.request.due,
+              by: question.request.by,
+            })
+          }}
+          {{ question.request.note }}
+          <v-btn
+            v-if="engagement.may.run"
+            size="x-small"
+            variant="text"
+            @click="attempt(() => call(withdrawRequest, { params: { request: question.request?.id ?? 0 } }))"
+            >{{ $t('benchmarks.withdrawRequest') }}</v-btn
+          >
+        </p>
         <v-btn
           v-if="engagement.may.attest"
           size="small"
@@ -123,6 +164,13 @@ async function answer(question: QuestionView): Promise<void> {
           @click="start(question)"
           >{{ question.answer ? $t('benchmarks.answerAgain') : $t('benchmarks.answer') }}</v-btn
         >
+        <v-btn v-if="engagement.may.run" size="small" class="next" @click="requesting = question">{{
+          $t('benchmarks.requestAnswer')
+        }}</v-btn>
+        <template v-if="engagement.may.run && question.answer?.mayReview && !question.answer.review">
+          <v-btn size="small" class="next" @click="review(question, 'accepted')">{{ $t('benchmarks.accept') }}</v-btn>
+          <v-btn size="small" class="next" @click="returning = question">{{ $t('benchmarks.sendBack') }}</v-btn>
+        </template>
         <form v-if="answering === question.id" class="answer" @submit.prevent="answer(question)">
           <v-radio-group v-model="form.outcome" inline :label="$t('benchmarks.answer')"
             ><v-radio v-for="one in OUTCOMES" :key="one.value" :value="one.value" :label="one.title"
@@ -158,6 +206,22 @@ async function answer(question: QuestionView): Promise<void> {
         </form>
       </li>
     </ol>
+    <AnswerRequestDialog v-if="requesting" :question="requesting" @close="requesting = null" @asked="load()" />
+    <ModalDialog
+      v-if="returning"
+      :model-value="true"
+      :title="$t('benchmarks.sendBack')"
+      @update:model-value="returning = null"
+    >
+      <p>{{ returning.title }}</p>
+      <v-textarea v-model="missing" :label="$t('benchmarks.whatIsMissing')" rows="2" auto-grow autofocus />
+      <template #actions>
+        <v-btn variant="text" @click="returning = null">{{ $t('common.cancel') }}</v-btn>
+        <v-btn variant="flat" :disabled="missing.trim().length < 3" @click="review(returning, 'returned')">{{
+          $t('benchmarks.sendBack')
+        }}</v-btn>
+      </template>
+    </ModalDialog>
   </div>
 </template>
 
@@ -190,6 +254,12 @@ async function answer(question: QuestionView): Promise<void> {
 .said {
   border-left: 3px solid rgb(var(--v-theme-brass));
   padding-left: 10px;
+}
+.next {
+  margin-left: 8px;
+}
+.overdue {
+  color: rgb(var(--v-theme-fail));
 }
 .file {
   margin-right: 8px;

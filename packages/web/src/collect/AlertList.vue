@@ -69,6 +69,7 @@ const KINDS = [
   { value: 'overdue', title: t('collect.overdueFindings') },
   { value: 'appeared', title: t('collect.newDevices') },
   { value: 'vanished', title: t('collect.vanishedDevices') },
+  { value: 'request', title: t('collect.requestedAnswers') },
   { value: 'report', title: t('collect.newReports') },
 ]
 const SEVERITIES = ['info', 'low', 'medium', 'high'].map((value) => ({

@@ -1,8 +1,8 @@
 import type { MigrationInterface, QueryRunner } from 'typeorm'
 
 /**
- * Reports as people put them together, those made after audits, the picture of the client on them, and time stamps of
- * packs.
+ * Reports as people put them together, those made after audits, the picture of the client on them, time stamps of
+ * packs, and answers that are asked for and reviewed.
  */
 const REPORTS = [
   `ALTER TABLE engagements
@@ -22,6 +22,28 @@ const REPORTS = [
     created_at DATETIME(3) NOT NULL,
     UNIQUE (engagement_id, title),
     FOREIGN KEY (engagement_id) REFERENCES engagements(id))`,
+  `ALTER TABLE attestations
+    ADD COLUMN review VARCHAR(10) NULL,
+    ADD COLUMN review_note TEXT NULL,
+    ADD COLUMN reviewed_by INT UNSIGNED NULL,
+    ADD COLUMN reviewed_by_name VARCHAR(160) NULL,
+    ADD COLUMN reviewed_at DATETIME(3) NULL,
+    ADD FOREIGN KEY (reviewed_by) REFERENCES users(id)`,
+  `CREATE TABLE answer_requests (
+    id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+    engagement_id INT UNSIGNED NOT NULL,
+    benchmark VARCHAR(80) NOT NULL,
+    attestation VARCHAR(80) NOT NULL,
+    asked_of INT UNSIGNED NOT NULL,
+    due_on DATE NOT NULL,
+    note TEXT NOT NULL,
+    asked_by INT UNSIGNED NOT NULL,
+    asked_by_name VARCHAR(160) NOT NULL,
+    asked_at DATETIME(3) NOT NULL,
+    UNIQUE (engagement_id, benchmark, attestation),
+    FOREIGN KEY (engagement_id) REFERENCES engagements(id),
+    FOREIGN KEY (asked_of) REFERENCES users(id),
+    FOREIGN KEY (asked_by) REFERENCES users(id))`,
   `CREATE TABLE made_reports (
     id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
     engagement_id INT UNSIGNED NOT NULL,
