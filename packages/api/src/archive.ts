@@ -53,6 +53,18 @@ export type BesideView = z.infer<typeof besideView>
 export const retentionView = z.strictObject({
   days: z.number().nullable(),
   tags: z.record(z.string(), z.number().nullable()),
+  /** Days for which what a report or a signed pack cites cannot be deleted; null: for good. */
+  evidenceDays: z.number().nullable(),
+  holds: z.array(
+    z.strictObject({
+      id: z.number(),
+      /** Null: every snapshot. */
+      snapshot: z.strictObject({ id: z.number(), title: z.string() }).nullable(),
+      reason: z.string(),
+      by: z.string(),
+      at: z.string(),
+    }),
+  ),
   snapshots: z.array(
     z.strictObject({
       id: z.number(),
@@ -125,8 +137,31 @@ export const setRetention = endpoint({
   path: '/engagements/:engagement/retention',
   access: 'manage',
   summary: 'Sets how long snapshots are kept; with `try`, only shows what would be deleted',
-  body: z.strictObject({ days: kept, tags: z.record(tag, kept), try: z.boolean().default(false) }),
+  body: z.strictObject({
+    days: kept,
+    tags: z.record(tag, kept),
+    evidenceDays: kept.default(null),
+    try: z.boolean().default(false),
+  }),
   response: retentionView,
+})
+
+/** Holds a snapshot, or all of them: nothing that it covers is deleted until it is released. */
+export const addHold = endpoint({
+  method: 'post',
+  path: '/engagements/:engagement/holds',
+  access: 'manage',
+  summary: 'Holds a snapshot, or all of them: nothing that it covers is deleted until it is released',
+  body: z.strictObject({ snapshot: z.int().positive().nullable(), reason: z.string().trim().min(3).max(4000) }),
+})
+
+/** Releases a hold, with the reason. */
+export const releaseHold = endpoint({
+  method: 'post',
+  path: '/engagements/:engagement/holds/:hold/release',
+  access: 'manage',
+  summary: 'Releases a hold, with the reason',
+  body: z.strictObject({ reason: z.string().trim().min(3).max(4000) }),
 })
 
 /** The snapshot as a zipped folder, secrets masked. */

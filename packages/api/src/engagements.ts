@@ -155,3 +155,28 @@ export const exportActivity = endpoint({
   query: activityFilter,
   file: 'text/csv',
 })
+
+/** Verifies the chain of the audit log from an entry on, up to the head that is kept outside the database. */
+export const verifyActivity = endpoint({
+  method: 'get',
+  path: '/engagements/:engagement/activity/verification',
+  access: 'manage',
+  summary: 'Verifies the chain of the audit log from an entry on, up to its head',
+  query: z.object({ from: z.coerce.number().int().min(0).max(4_000_000_000).default(0) }),
+  response: z.strictObject({
+    entries: z.number(),
+    /** Id of the first entry that does not follow; null where all do. */
+    firstBreak: z.number().nullable(),
+    head: z.strictObject({ entry: z.number(), hash: z.string() }).nullable(),
+    /** Heads of days, as they were signed with the key of the engagement, the newest first. */
+    signed: z.array(
+      z.strictObject({
+        day: z.string(),
+        entry: z.number(),
+        hash: z.string(),
+        /** Whether the signature holds, and the entry has that hash still. */
+        holds: z.boolean(),
+      }),
+    ),
+  }),
+})

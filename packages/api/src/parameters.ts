@@ -15,6 +15,7 @@ export const PARAMETERS = {
   device: id,
   engagement: id,
   group: id,
+  hold: id,
   job: id,
   number: id,
   other: id,

@@ -74,6 +74,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     if (options.syslog) await services.schedules.listener.open(options.syslog.port, options.syslog.address)
     await services.alerts.open()
     services.archive.open()
+    services.evidence.open()
     if ((await services.database.getRepository(Users).count()) === 0) services.setupCode = setupCode()
     const app = makeApp(services, ROUTES, { webFolder: options.webFolder, signInLimit: options.signInLimit ?? 20 })
     const http = createServer(app)

@@ -22,5 +22,5 @@ Without the tool:
 | \`facts.json\` | what was said of each device |
 | \`waivers.json\` | findings that are accepted for a time, by whom and why |
 | \`answers.json\`, \`answers/\` | what people answered, with the files that they gave |
-| \`activity.json\` | entries of the audit log |
+| \`activity.json\`, \`log-heads.json\` | entries of the audit log, and its signed head of each day |
 `

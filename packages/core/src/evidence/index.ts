@@ -54,4 +54,5 @@ export {
   type Verification,
 } from './verify.ts'
 export { TIME_STAMP_WORDS, readTimestamp, timestampRequest, type TimeStamp, type TimeStampFault } from './timestamp.ts'
+export { LOG_HEADS, logHeadMessage, logHeadSchema, type SignedLogHead } from './log-heads.ts'
 export { readPack, writePack } from './zip.ts'

@@ -19,6 +19,8 @@ import {
   type Manifest,
   type PackFiles,
 } from './manifest.ts'
+import { ACTIVITY } from './content.ts'
+import { LOG_HEADS, logHeadMessage, logHeadSchema } from './log-heads.ts'
 import { bytesOfBase64 } from './base64.ts'
 import { sha256Hex } from '../syntax/index.ts'
 import { TIME_STAMP_WORDS, readTimestamp, type TimeStamp } from './timestamp.ts'
@@ -41,6 +43,7 @@ export interface PackFault {
     | 'other-key'
     | 'countersignature-wrong'
     | 'timestamp-wrong'
+    | 'log-head-wrong'
     | 'chain-broken'
     | 'time-wrong'
     | 'content-invalid'
@@ -65,6 +68,7 @@ export const FAULT_WORDS: Readonly<Record<PackFault['code'], string>> = {
   'other-key': 'The pack was signed with another key.',
   'countersignature-wrong': 'A countersignature is not that of the manifest.',
   'timestamp-wrong': 'The time stamp does not hold.',
+  'log-head-wrong': 'A signed head of the audit log does not hold.',
   'chain-broken': 'The pack does not follow the one before it.',
   'time-wrong': 'Its times cannot be.',
   'content-invalid': 'A file cannot be read as what it is.',
@@ -131,6 +135,7 @@ export function verifyPack(
   const signed = signaturesOf(files, manifest, key, fault)
   const stamped = stampOf(files, manifest, fault)
   checkTimes(manifest, signed, fault)
+  checkLogHeads(files, manifest, fault)
   if (previous) checkChain(manifest, previous, fault)
   return { manifest, signed, stamped, faults, recomputed: anew ? judgedAnew(files, manifest, fault) : null }
 }
@@ -211,6 +216,26 @@ export function countersigned(
   { by, at }: { readonly by: string; readonly at: string },
 ): Uint8Array {
   return new TextEncoder().encode(JSON.stringify(['jurybox-countersignature', 1, sha256Hex(manifest), by, at]))
+}
+
+/** Each is signed with the key of the pack, they follow each other, and entries in the pack have the hashes they name. */
+function checkLogHeads(files: PackFiles, { key, auditLog }: Manifest, fault: Report): void {
+  const bytes = files.get(LOG_HEADS)
+  if (!bytes) return
+  const heads = z.array(logHeadSchema).safeParse(jsonIn(bytes))
+  if (!heads.success) return fault('log-head-wrong', LOG_HEADS)
+  const listed = z
+    .array(z.looseObject({ id: z.int(), hash: z.string() }))
+    .safeParse(jsonIn(files.get(ACTIVITY) ?? bytes))
+  const hashes = new Map((listed.success ? listed.data : []).map(({ id, hash }) => [id, hash]))
+  heads.data.forEach((head, i) => {
+    const before = heads.data[i - 1]
+    const follows = before === undefined || (before.day < head.day && before.entry <= head.entry)
+    const isWithin = auditLog === null || head.entry <= auditLog.entry
+    const isListed = (hashes.get(head.entry) ?? head.hash) === head.hash
+    const isOurs = isSigned(logHeadMessage(head), bytesOfBase64(head.signature), bytesOfBase64(key.public))
+    if (!follows || !isWithin || !isListed || !isOurs) fault('log-head-wrong', LOG_HEADS, head.day)
+  })
 }
 
 /** Clocks of two machines differ by so many milliseconds at most. */

@@ -1,5 +1,5 @@
 import { ACTIVITY_COLUMNS, type ActivityColumn, type ActivityFilter } from '@jurybox/api/activity'
-import type { DataSource, SelectQueryBuilder } from 'typeorm'
+import { LessThan, MoreThanOrEqual, type DataSource, type SelectQueryBuilder } from 'typeorm'
 import { Activities, type ActivityEntry } from './entity.ts'
 import type { LogAnchor } from './anchor.ts'
 import { likeOf } from '../db/like.ts'
@@ -88,13 +88,18 @@ export class ActivityLog {
     return (await this.database.getRepository(Activities).existsBy(head)) ? null : head.hash
   }
 
-  /** Id of the first entry that is missing or does not follow from the one before it; null where the chain is whole. */
-  async firstBreak(): Promise<number | null> {
+  /**
+   * Id of the first entry that is missing or does not follow from the one before it; null where the chain is whole.
+   * @param from id of the first entry that is looked at: what is before it is taken as it stands
+   */
+  async firstBreak(from = 0): Promise<number | null> {
     const head = this.anchor.isThere ? this.anchor.readOrNull() : null
     let isHeadMet = !this.anchor.isThere
-    let previous = FIRST
-    let last: number | null = null
-    for (const entry of await this.database.getRepository(Activities).find({ order: { id: 'ASC' } })) {
+    const entries = this.database.getRepository(Activities)
+    const [before] = await entries.find({ where: { id: LessThan(from) }, order: { id: 'DESC' }, take: 1 })
+    let previous = before?.hash ?? FIRST
+    let last: number | null = before?.id ?? null
+    for (const entry of await entries.find({ where: { id: MoreThanOrEqual(from) }, order: { id: 'ASC' } })) {
       if (entry.previous !== previous || entry.hash !== hashOf(entry)) return entry.id
       previous = entry.hash
       last = entry.id

@@ -1,9 +1,10 @@
 import type { ActivityFilter } from '@jurybox/api/activity'
 import { exportInstallationActivity, listInstallationActivity } from '@jurybox/api/accounts'
-import { exportActivity, listActivity } from '@jurybox/api/engagements'
+import { exportActivity, listActivity, verifyActivity } from '@jurybox/api/engagements'
 import { csvOf } from '@jurybox/core/syntax'
 import type { Response } from 'express'
-import type { ActivityEntry } from './entity.ts'
+import { MoreThanOrEqual } from 'typeorm'
+import { Activities, type ActivityEntry } from './entity.ts'
 import type { User } from '../auth/entity.ts'
 import { download } from '../http/download.ts'
 import { route } from '../http/route.ts'
@@ -71,6 +72,17 @@ export const activityRoutes = [
   route(exportActivity, ({ services, engagementId, query, response }) =>
     sendCsv(services, engagementId, query, response),
   ),
+  route(verifyActivity, async ({ services, engagementId, query: { from } }) => {
+    const { database, activity, evidence } = services
+    const entries = database.getRepository(Activities)
+    const [last] = await entries.find({ order: { id: 'DESC' }, take: 1, select: { id: true, hash: true } })
+    return {
+      entries: await entries.countBy({ id: MoreThanOrEqual(from) }),
+      firstBreak: await activity.firstBreak(from),
+      head: last ? { entry: last.id, hash: last.hash } : null,
+      signed: await evidence.logHeads.checked(engagementId),
+    }
+  }),
   route(listInstallationActivity, ({ services, query }) => pageOf(services, null, query)),
   route(exportInstallationActivity, ({ services, query, response }) => sendCsv(services, null, query, response)),
 ]

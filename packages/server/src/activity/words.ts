@@ -51,6 +51,8 @@ const SENTENCES: Readonly<Record<string, string>> = {
   'group deleted': 'Deleted the group “{title}”.',
   'group saved': 'Saved the group “{title}”: {text}',
   'guests stated': 'Set the places of guests: {places}.',
+  'hold released': 'Released the legal hold “{held}”: {reason}',
+  'hold set': 'Set a legal hold on {what}: {reason}',
   'host key changed': 'The host key of {device} changed.',
   'host key deleted': 'Deleted the host key of {device}.',
   'job stopped': 'Stopped job {job}.',

@@ -4,7 +4,9 @@ import {
   downloadMaskedSnapshot,
   downloadRecord,
   downloadSnapshot,
+  addHold,
   getRetention,
+  releaseHold,
   recordHistory,
   removeCarriedDevice,
   setRetention,
@@ -12,7 +14,7 @@ import {
 } from '@jurybox/api/archive'
 import { safeFileName } from '@jurybox/core/snapshot'
 import { In } from 'typeorm'
-import { Retentions, SnapshotTags, type Retention } from './entity.ts'
+import { Holds, Retentions, SnapshotTags, type Retention } from './entity.ts'
 import { Devices } from '../estate/entity.ts'
 import { Records, SnapshotRecords, Snapshots } from '../snapshots/entity.ts'
 import { Users } from '../auth/entity.ts'
@@ -24,12 +26,28 @@ import type { Services } from '../services.ts'
 import { goes } from './service.ts'
 import { sideBySide, recordStatesOf } from './history.ts'
 
-async function retentionView(services: Services, engagementId: number, retention: Pick<Retention, 'days' | 'tags'>) {
+async function retentionView(
+  services: Services,
+  engagementId: number,
+  retention: Pick<Retention, 'days' | 'tags' | 'evidenceDays'>,
+) {
   const now = new Date()
+  const holds = await services.archive.holds(engagementId)
   const fates = await services.archive.fates(engagementId, retention)
   return {
     days: retention.days,
     tags: retention.tags,
+    evidenceDays: retention.evidenceDays,
+    holds: holds.map(({ id, snapshotId, reason, setByName, setAt }) => ({
+      id,
+      snapshot:
+        snapshotId === null
+          ? null
+          : { id: snapshotId, title: fates.find(({ snapshot }) => snapshot.id === snapshotId)?.snapshot.title ?? '' },
+      reason,
+      by: setByName,
+      at: setAt.toISOString(),
+    })),
     snapshots: fates.map((fate) => ({
       id: fate.snapshot.id,
       title: fate.snapshot.title,
@@ -145,20 +163,53 @@ export const archiveRoutes = [
   route(getRetention, async ({ services, engagementId }) =>
     retentionView(services, engagementId, await services.archive.retentionOf(engagementId)),
   ),
-  route(setRetention, async ({ services, caller, engagementId, body: { days, tags, try: only } }) => {
+  route(setRetention, async ({ services, caller, engagementId, body: { days, tags, evidenceDays, try: only } }) => {
     if (!only) {
       await services.database
         .getRepository(Retentions)
-        .save({ engagementId, days, tags, setBy: caller.user.id, setAt: new Date() })
+        .save({ engagementId, days, tags, evidenceDays, setBy: caller.user.id, setAt: new Date() })
       await services.activity.add({
         userId: caller.user.id,
         engagementId,
         action: 'retention set',
-        detail: { days, tags },
+        detail: { days, tags, evidenceDays },
       })
       await services.archive.prune(engagementId, caller.user.id)
     }
-    return retentionView(services, engagementId, { days, tags })
+    return retentionView(services, engagementId, { days, tags, evidenceDays })
+  }),
+  route(addHold, async ({ services, caller, engagementId, body }) => {
+    const held = body.snapshot === null ? null : await services.snapshots.find(body.snapshot, engagementId)
+    await services.database
+      .getRepository(Holds)
+      .insert({
+        engagementId,
+        snapshotId: held?.id ?? null,
+        reason: body.reason,
+        setBy: caller.user.id,
+        setByName: caller.user.fullName,
+        setAt: new Date(),
+      })
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'hold set',
+      detail: { what: held?.title ?? 'every snapshot', reason: body.reason },
+    })
+    return undefined
+  }),
+  route(releaseHold, async ({ services, caller, engagementId, params, body }) => {
+    const holds = services.database.getRepository(Holds)
+    const hold = await holds.findOneBy({ engagementId, id: params.hold })
+    if (!hold) throw notFound('hold')
+    await holds.delete({ id: hold.id })
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'hold released',
+      detail: { held: hold.reason, reason: body.reason },
+    })
+    return undefined
   }),
   route(downloadMaskedSnapshot, async ({ services, engagementId, params, response }) => {
     const snapshot = await services.snapshots.find(params.snapshot, engagementId)

@@ -2,7 +2,7 @@ import { isWhole } from '../audits/service.ts'
 import { packSnapshot, recordPath, snapshotFiles, type PackedRecord, type PackedSnapshot } from '@jurybox/core/snapshot'
 import { Cron } from 'croner'
 import { In } from 'typeorm'
-import { Retentions, SnapshotTags, type Retention } from './entity.ts'
+import { Holds, Retentions, SnapshotTags, type Hold, type Retention } from './entity.ts'
 import { Activities } from '../activity/entity.ts'
 import { Audits } from '../audits/entity.ts'
 import { Devices } from '../estate/entity.ts'
@@ -101,9 +101,13 @@ export class ArchiveService {
     return tags
   }
 
-  async retentionOf(engagementId: number): Promise<Pick<Retention, 'days' | 'tags'>> {
+  async retentionOf(engagementId: number): Promise<Pick<Retention, 'days' | 'tags' | 'evidenceDays'>> {
     return (
-      (await this.services.database.getRepository(Retentions).findOneBy({ engagementId })) ?? { days: null, tags: {} }
+      (await this.services.database.getRepository(Retentions).findOneBy({ engagementId })) ?? {
+        days: null,
+        tags: {},
+        evidenceDays: null,
+      }
     )
   }
 
@@ -118,16 +122,20 @@ export class ArchiveService {
       ).map(({ snapshotId }) => snapshotId),
     )
     const cited = await this.#citedSnapshots(engagementId)
+    const holds = await this.holds(engagementId)
     return all.map((snapshot) => {
       const own = tags.get(snapshot.id) ?? []
       const days = daysKept(retention, own)
-      const heldBy = audited.has(snapshot.id)
-        ? 'used by an audit'
-        : cited.has(snapshot.id)
-          ? 'its records are evidence of verdicts'
-          : snapshot === all.at(-1)
-            ? 'latest snapshot'
-            : null
+      const hold = holds.find(({ snapshotId }) => snapshotId === null || snapshotId === snapshot.id)
+      const heldBy = hold
+        ? `legal hold: ${hold.reason}`
+        : audited.has(snapshot.id)
+          ? 'used by an audit'
+          : cited.has(snapshot.id)
+            ? 'its records are evidence of verdicts'
+            : snapshot === all.at(-1)
+              ? 'latest snapshot'
+              : null
       return {
         snapshot,
         tags: own,
@@ -135,6 +143,16 @@ export class ArchiveService {
         heldBy,
       }
     })
+  }
+
+  async holds(engagementId: number): Promise<Hold[]> {
+    return this.services.database.getRepository(Holds).find({ where: { engagementId }, order: { id: 'ASC' } })
+  }
+
+  /** @throws Problem where a lead holds a snapshot */
+  async #refuseHeld({ id, title, engagementId }: SnapshotRow): Promise<void> {
+    const hold = (await this.holds(engagementId)).find(({ snapshotId }) => snapshotId === null || snapshotId === id)
+    if (hold) throw new Problem(409, `“${title}” is under legal hold by ${hold.setByName}: ${hold.reason}`)
   }
 
   /** Takes away what is kept no longer; each is named in the log. @returns how many went */
@@ -159,6 +177,7 @@ export class ArchiveService {
   async delete(snapshot: SnapshotRow, userId: number): Promise<void> {
     const { database, activity, estate, engagementId } = { ...this.services, engagementId: snapshot.engagementId }
     const audits = await database.getRepository(Audits).findBy({ engagementId, snapshotId: snapshot.id })
+    await this.#refuseHeld(snapshot)
     await this.#refuseReported(
       snapshot,
       audits.map(({ id }) => id),
@@ -206,6 +225,7 @@ export class ArchiveService {
         409,
         `“${first.device}” was captured in this snapshot. Only carried-over devices can be removed.`,
       )
+    await this.#refuseHeld(snapshot)
     const judged = (await audits.list(snapshot.engagementId)).filter(({ snapshotId }) => snapshotId === snapshot.id)
     await this.#refuseReported(
       snapshot,
@@ -226,16 +246,21 @@ export class ArchiveService {
     if (last) await audits.judgeAgain(snapshot, last, userId)
   }
 
-  /** What went out of the house stays provable. */
+  /** What went out of the house stays provable, for as long as evidence is kept. */
   async #refuseReported(snapshot: SnapshotRow, audits: readonly number[]): Promise<void> {
     if (audits.length === 0) return
     const taken = await this.services.database
       .getRepository(Activities)
       .find({
         where: { engagementId: snapshot.engagementId, action: In(REPORTED) },
-        select: { id: true, detail: true },
+        select: { id: true, detail: true, at: true },
       })
-    const cited = taken.some(({ detail }) => audits.includes((JSON.parse(detail) as { audit?: number }).audit ?? 0))
+    const { evidenceDays } = await this.retentionOf(snapshot.engagementId)
+    const since = evidenceDays === null ? 0 : Date.now() - evidenceDays * DAY_MS
+    const cited = taken.some(
+      ({ detail, at }) =>
+        at.getTime() > since && audits.includes((JSON.parse(detail) as { audit?: number }).audit ?? 0),
+    )
     if (cited)
       throw new Problem(
         409,
@@ -353,18 +378,31 @@ export class ArchiveService {
             AND NOT EXISTS (SELECT 1 FROM snapshot_records o WHERE o.record_id = r.id AND o.snapshot_id <> ?)`,
         [id, id],
       )
+      const made: { sha256: string }[] = await manager.query(
+        `SELECT sha256 FROM evidence_packs WHERE snapshot_id = ?
+          UNION SELECT m.sha256 FROM made_reports m JOIN audits a ON a.id = m.audit_id WHERE a.snapshot_id = ?`,
+        [id, id],
+      )
+      await manager.query('DELETE FROM evidence_packs WHERE snapshot_id = ?', [id])
+      await manager.query('DELETE FROM made_reports WHERE audit_id IN (SELECT id FROM audits WHERE snapshot_id = ?)', [
+        id,
+      ])
       await manager.query('DELETE FROM snapshot_records WHERE snapshot_id = ?', [id])
       await manager.delete(Audits, { snapshotId: id })
       await manager.delete(Snapshots, { id })
-      if (records.length === 0) return
-      await manager.query('DELETE FROM records WHERE id IN (?)', [records.map((record) => record.id)])
+      if (records.length > 0)
+        await manager.query('DELETE FROM records WHERE id IN (?)', [records.map((record) => record.id)])
+      const hashes = [...records, ...made].map(({ sha256 }) => sha256)
+      if (hashes.length === 0) return
       await manager.query(
         `DELETE
           FROM contents
           WHERE sha256 IN (?)
             AND NOT EXISTS (SELECT 1 FROM records r WHERE r.sha256 = contents.sha256)
-            AND NOT EXISTS (SELECT 1 FROM evidence e WHERE e.sha256 = contents.sha256)`,
-        [records.map(({ sha256 }) => sha256)],
+            AND NOT EXISTS (SELECT 1 FROM evidence e WHERE e.sha256 = contents.sha256)
+            AND NOT EXISTS (SELECT 1 FROM evidence_packs p WHERE p.sha256 = contents.sha256)
+            AND NOT EXISTS (SELECT 1 FROM made_reports m WHERE m.sha256 = contents.sha256)`,
+        [hashes],
       )
     })
   }

@@ -1,7 +1,7 @@
 import { Activities } from '../activity/entity.ts'
 import { Alerts, AlertEvents, Deliveries, AlertedEvents } from '../alerts/entity.ts'
 import { Approvals } from '../approvals/entity.ts'
-import { SnapshotTags, Retentions } from '../archive/entity.ts'
+import { Holds, Retentions, SnapshotTags } from '../archive/entity.ts'
 import { AnswerRequests, Attestations, EvidenceFiles } from '../attestations/entity.ts'
 import { Audits, Verdicts, Judgements, AuditJudgements } from '../audits/entity.ts'
 import { Users, Sessions } from '../auth/entity.ts'
@@ -11,7 +11,7 @@ import { Credentials, DeviceConnections } from '../collect/entity.ts'
 import { Sightings } from '../discovery/entity.ts'
 import { Engagements, Memberships } from '../engagements/entity.ts'
 import { Devices, Sites, Digests } from '../estate/entity.ts'
-import { EvidencePacks, SigningKeys } from '../evidence/entity.ts'
+import { EvidencePacks, LogHeads, SigningKeys } from '../evidence/entity.ts'
 import { MadeReports, SavedReports } from '../reports/entity.ts'
 import { Findings } from '../findings/entity.ts'
 import { Groups } from '../groups/entity.ts'
@@ -35,6 +35,8 @@ export const ENTITIES = [
   Approvals,
   SnapshotTags,
   Retentions,
+  Holds,
+  LogHeads,
   Attestations,
   AnswerRequests,
   EvidenceFiles,

@@ -1,6 +1,6 @@
 import type { Countersignature } from '@jurybox/core/evidence'
 import { EntitySchema } from 'typeorm'
-import { id, int, json, text, time } from '../db/columns.ts'
+import { id, int, json, key, text, time } from '../db/columns.ts'
 
 /** An Ed25519 key of an engagement, or of a person who countersigns; its private part is sealed. */
 export interface SigningKey {
@@ -67,5 +67,26 @@ export const EvidencePacks = new EntitySchema<EvidencePack>({
     madeBy: int('made_by'),
     madeByName: text('made_by_name'),
     madeAt: time('made_at'),
+  },
+})
+
+/** The last entry of the audit log of a day, signed with the key of an engagement. */
+export interface LogHead {
+  engagementId: number
+  /** `YYYY-MM-DD`, UTC. */
+  day: string
+  entry: number
+  hash: string
+  /** Ed25519, in base64. */
+  signature: string
+}
+export const LogHeads = new EntitySchema<LogHead>({
+  name: 'log_heads',
+  columns: {
+    engagementId: key(int('engagement_id')),
+    day: { type: 'date', name: 'day', primary: true },
+    entry: int('entry'),
+    hash: text('hash'),
+    signature: text('signature'),
   },
 })

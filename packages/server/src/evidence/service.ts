@@ -3,6 +3,7 @@ import {
   ANSWER_FOLDER,
   BEFORE_FOLDER,
   COUNTERSIGNATURES,
+  LOG_HEADS,
   MANIFEST,
   SNAPSHOT_FOLDER,
   TIME_REQUEST,
@@ -18,6 +19,7 @@ import {
   type PackedRecords,
 } from '@jurybox/core/evidence'
 import { prepare, type Choice } from '@jurybox/core/benchmarks'
+import type { Logger } from 'pino'
 import { In, type DataSource } from 'typeorm'
 import type { ActivityLog } from '../activity/activity.ts'
 import { Activities } from '../activity/entity.ts'
@@ -43,6 +45,7 @@ import type { WaiverService } from '../waivers/service.ts'
 import { ChangeWindows } from '../windows/entity.ts'
 import { EvidencePacks, type EvidencePack } from './entity.ts'
 import { SigningKeyRing } from './keys.ts'
+import { LogHeadService } from './log-heads.ts'
 import { TimeStamps, manifestOf } from './time-stamps.ts'
 
 /** What is needed of the rest of the server. */
@@ -55,6 +58,7 @@ export interface Needs {
   readonly database: DataSource
   readonly estate: EstateService
   readonly jobs: JobBoard
+  readonly log: Logger
   readonly records: RecordStore
   readonly snapshots: SnapshotService
   readonly traffic: TrafficService
@@ -103,12 +107,18 @@ const json = (value: unknown): Uint8Array => bytesOf(`${JSON.stringify(value, nu
 export class EvidenceService {
   readonly keys: SigningKeyRing
   readonly stamps: TimeStamps
+  readonly logHeads: LogHeadService
   readonly #running = new Set<Promise<void>>()
   readonly #turns = new Map<number, Promise<void>>()
 
   constructor(readonly services: Needs) {
     this.stamps = new TimeStamps(services)
     this.keys = new SigningKeyRing(services.database, services.vault)
+    this.logHeads = new LogHeadService(services, this.keys)
+  }
+
+  open(): void {
+    this.logHeads.open()
   }
 
   async list(engagementId: number): Promise<EvidencePack[]> {
@@ -181,6 +191,7 @@ export class EvidenceService {
     const signer = await this.keys.signer({ engagementId: audit.engagementId })
     const publicKey = new Uint8Array(Buffer.from(signer.publicKey, 'base64'))
     const madeAt = new Date().toISOString()
+    await this.logHeads.sign(audit.engagementId)
     const evidence = await this.#evidenceOf(audit, snapshot, masked)
     await step(1)
     const files = packFiles(evidence.content, evidence.files, publicKey)
@@ -312,6 +323,7 @@ export class EvidenceService {
           [...given].map(async (hash) => [`${ANSWER_FOLDER}${hash}`, await records.bytes(hash)] as const),
         )),
         [ACTIVITY, json(await this.#activityOf(audit.engagementId))],
+        [LOG_HEADS, json(await this.logHeads.of(audit.engagementId))],
         ['windows.json', json(await this.#windowsOf(audit.engagementId))],
       ]),
       real: masked ? (await this.#folders(snapshot, before, 'real')).files : null,
@@ -444,6 +456,7 @@ export class EvidenceService {
   }
 
   async close(): Promise<void> {
+    this.logHeads.close()
     await Promise.allSettled(this.#running)
   }
 

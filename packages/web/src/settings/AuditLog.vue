@@ -5,6 +5,7 @@ import { exportActivity, listActivity } from '@jurybox/api/engagements'
 import { computed } from 'vue'
 import { addressOf } from '../api/client.ts'
 import { t } from '../messages/index.ts'
+import ChainVerification from './ChainVerification.vue'
 import AgeText from '../shared/AgeText.vue'
 import DataSheet from '../shared/DataSheet.vue'
 import type { Column } from '../shared/columns.ts'
@@ -43,6 +44,7 @@ const columns: Column<ActivityView['entries'][number]>[] = [
             : $t('settings.theHashChainIsBroken', { firstBreak: data.firstBreak })
         }}
       </p>
+      <ChainVerification v-if="!ofInstallation" />
       <DataSheet
         name="log"
         :label="$t('settings.logEntries')"

@@ -3,6 +3,7 @@ import { t } from '../messages/index.ts'
 import { type RetentionView, getRetention, setRetention } from '@jurybox/api/archive'
 import { computed, ref, watch } from 'vue'
 import { call } from '../api/client.ts'
+import HoldPanel from './HoldPanel.vue'
 import AgeText from '../shared/AgeText.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useQuery } from '../shared/query.ts'
@@ -17,6 +18,7 @@ const { data: view, problem: unread, load } = useQuery(getRetention, () => ({}))
 const tried = ref<RetentionView | null>(null)
 const editing = ref(false)
 const days = ref('')
+const evidence = ref('')
 const byTag = ref<Record<string, string>>({})
 const { problem, attempt } = useAttempt()
 
@@ -25,6 +27,7 @@ const numberOf = (text: string): number | null => (text.trim() === '' ? null : N
 const tags = computed(() => [...new Set([...props.known, ...Object.keys(view.value?.tags ?? {})])].sort())
 function begin(): void {
   days.value = String(view.value?.days ?? '')
+  evidence.value = String(view.value?.evidenceDays ?? '')
   byTag.value = Object.fromEntries(
     Object.entries(view.value?.tags ?? {}).map(([tag, kept]) => [
       tag,
@@ -35,6 +38,7 @@ function begin(): void {
 }
 const wanted = computed(() => ({
   days: numberOf(days.value),
+  evidenceDays: numberOf(evidence.value),
   tags: Object.fromEntries(
     Object.entries(byTag.value).flatMap(([tag, text]) =>
       text.trim() === '' ? [] : [[tag, /^\d+$/.test(text.trim()) ? Number(text) : null]],
@@ -82,6 +86,7 @@ const words = (kept: number | null): string =>
         >.
         <span class="quiet">{{ $t('snapshots.snapshotsUsedByAuditsAnd') }}</span>
       </p>
+      <p>{{ $t('snapshots.evidenceKept', { kept: words(view.evidenceDays) }) }}</p>
       <p v-if="engagement.may.manage">
         <v-btn size="small" @click="begin">{{ $t('common.edit') }}</v-btn>
       </p>
@@ -94,6 +99,7 @@ const words = (kept: number | null): string =>
         v-model="byTag[tag]"
         :label="$t('snapshots.taggedDaysOrForEver', { tag })"
       />
+      <v-text-field v-model="evidence" type="number" min="1" :label="$t('snapshots.evidenceDays')" />
       <div class="what" aria-live="polite">
         <p v-if="going.length === 0">{{ $t('snapshots.noSnapshotIsDeletedNow') }}</p>
         <template v-else
@@ -126,6 +132,7 @@ const words = (kept: number | null): string =>
         <v-btn variant="text" @click="editing = false">{{ $t('common.cancel') }}</v-btn>
       </div>
     </form>
+    <HoldPanel :holds="view.holds" :snapshots="view.snapshots" @changed="load" />
   </section>
 </template>
 

@@ -2,7 +2,7 @@ import type { MigrationInterface, QueryRunner } from 'typeorm'
 
 /**
  * Reports as people put them together, those made after audits, the picture of the client on them, time stamps of
- * packs, and answers that are asked for and reviewed.
+ * packs, answers that are asked for and reviewed, legal holds, and signed heads of the audit log.
  */
 const REPORTS = [
   `ALTER TABLE engagements
@@ -44,6 +44,27 @@ const REPORTS = [
     FOREIGN KEY (engagement_id) REFERENCES engagements(id),
     FOREIGN KEY (asked_of) REFERENCES users(id),
     FOREIGN KEY (asked_by) REFERENCES users(id))`,
+  `ALTER TABLE retentions ADD COLUMN evidence_days INT UNSIGNED NULL`,
+  `CREATE TABLE holds (
+    id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
+    engagement_id INT UNSIGNED NOT NULL,
+    snapshot_id INT UNSIGNED NULL,
+    reason TEXT NOT NULL,
+    set_by INT UNSIGNED NOT NULL,
+    set_by_name VARCHAR(160) NOT NULL,
+    set_at DATETIME(3) NOT NULL,
+    KEY (engagement_id),
+    FOREIGN KEY (engagement_id) REFERENCES engagements(id),
+    FOREIGN KEY (snapshot_id) REFERENCES snapshots(id),
+    FOREIGN KEY (set_by) REFERENCES users(id))`,
+  `CREATE TABLE log_heads (
+    engagement_id INT UNSIGNED NOT NULL,
+    day DATE NOT NULL,
+    entry INT UNSIGNED NOT NULL,
+    hash CHAR(64) NOT NULL,
+    signature CHAR(88) NOT NULL,
+    PRIMARY KEY (engagement_id, day),
+    FOREIGN KEY (engagement_id) REFERENCES engagements(id))`,
   `CREATE TABLE made_reports (
     id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
     engagement_id INT UNSIGNED NOT NULL,
