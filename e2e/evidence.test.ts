@@ -1,6 +1,7 @@
 import { mkdtempSync, rmSync, writeFileSync } from 'node:fs'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { expect } from 'chai'
 import { readPack, writePack } from '@jurybox/core/evidence'
 import type { ElementHandle } from 'puppeteer-core'
 import { press, shows, signIn, type } from './browser.ts'
@@ -15,6 +16,37 @@ describe('evidence packs, in the browser', function () {
   useStage((stage) => ({ server, page, open } = stage))
   const folder = mkdtempSync(join(tmpdir(), 'jurybox-verify-'))
   after(() => rmSync(folder, { recursive: true, force: true }))
+
+  it('a report is put together: sections, order, a limit; the preview follows, and it is saved', async () => {
+    await signIn(page, server.address, 'lead', PASSWORD)
+    await open('/e/1/reports')
+    await press(page, 'Change contents')
+    await page.waitForSelector('[aria-label="Move Scope up"]')
+    await page.$eval('[aria-label="Move Scope up"]', (one) => (one as HTMLElement).click())
+    await type(page, 'Title', 'For the board')
+    await page.keyboard.press('Tab')
+    await press(page, 'Close')
+    const preview = async (): Promise<string> => {
+      const frame = await (await page.$('iframe.preview'))?.contentFrame()
+      return (await frame?.$eval('body', (body) => body.innerText)) ?? ''
+    }
+    await page.waitForFunction(() =>
+      document.querySelector<HTMLIFrameElement>('iframe.preview')?.src.includes('title=For'),
+    )
+    await page.waitForFunction(
+      () => document.querySelector<HTMLIFrameElement>('iframe.preview')?.src.includes('sections=scope') ?? false,
+    )
+    let text = ''
+    for (let left = 100; left > 0 && !text.includes('For the board'); left--) {
+      text = await preview()
+      await new Promise((resolve) => setTimeout(resolve, 200))
+    }
+    expect(text).to.contain('For the board')
+    expect(text.indexOf('Scope')).to.be.below(text.indexOf('Summary'))
+    await press(page, 'Save this report')
+    await press(page, 'Save', '.v-dialog button')
+    await shows(page, 'For the board')
+  })
 
   it('is made, signed and downloaded; the page of its own says that it is whole, or what was changed', async () => {
     await signIn(page, server.address, 'lead', PASSWORD)

@@ -35,6 +35,8 @@ export interface Endpoint<
   readonly large?: true
   /** Only for users who confirmed their identity within the last quarter of an hour. */
   readonly fresh?: true
+  /** A token reads it too, in place of a session, where it is for this table. */
+  readonly token?: true
   /** Limited more tightly than other routes: guesses at secrets. */
   readonly guessable?: true
 }

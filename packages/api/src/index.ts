@@ -21,6 +21,7 @@ import * as drift from './drift.ts'
 import * as engagements from './engagements.ts'
 import * as estate from './estate.ts'
 import * as evidence from './evidence.ts'
+import * as data from './data.ts'
 import * as exchange from './exchange.ts'
 import * as findings from './findings.ts'
 import * as glossary from './glossary.ts'
@@ -65,6 +66,7 @@ const CAPABILITIES: readonly Readonly<Record<string, unknown>>[] = [
   engagements,
   estate,
   evidence,
+  data,
   exchange,
   findings,
   glossary,

@@ -25,6 +25,7 @@ export const PARAMETERS = {
   request: id,
   schedule: id,
   snapshot: id,
+  token: id,
   user: id,
   verdict: id,
   view: id,

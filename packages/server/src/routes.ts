@@ -33,6 +33,7 @@ import { scheduleRoutes } from './schedules/routes.ts'
 import { searchRoutes } from './search/routes.ts'
 import { snapshotRoutes } from './snapshots/routes.ts'
 import { evidenceRoutes } from './evidence/routes.ts'
+import { dataRoutes } from './data/routes.ts'
 import { exchangeRoutes } from './exchange/routes.ts'
 import { findingRoutes } from './findings/routes.ts'
 import { trafficRoutes } from './traffic/routes.ts'
@@ -58,6 +59,7 @@ export const ROUTES: readonly Route[] = [
   ...auditRoutes,
   ...reportRoutes,
   ...evidenceRoutes,
+  ...dataRoutes,
   ...exchangeRoutes,
   ...searchRoutes,
   ...viewRoutes,

@@ -47,7 +47,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     { level: options.logLevel ?? 'info', redact: ['password', 'cookie', 'authorization'] },
     options.logTo ?? pino.destination(2),
   )
-  const mariadb = await startDatabase(options.dataFolder, release)
+  const mariadb = await startDatabase(options.dataFolder, release, settings.readerPassword)
   try {
     const database = await openForWork(mariadb)
     const services = new Services(
@@ -99,9 +99,13 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
   }
 }
 
-async function startDatabase(dataFolder: string, release: () => void): Promise<PrivateMariaDb> {
+async function startDatabase(
+  dataFolder: string,
+  release: () => void,
+  readerPassword: string | null,
+): Promise<PrivateMariaDb> {
   try {
-    return await PrivateMariaDb.start(dataFolder)
+    return await PrivateMariaDb.start(dataFolder, undefined, readerPassword)
   } catch (error) {
     const isFull = (await new FreeSpace(dataFolder).mb()) < RESERVE_MB
     release()

@@ -37,6 +37,7 @@ import { TrafficService } from './traffic/service.ts'
 import type { Vault } from './vault/vault.ts'
 import { FindingService } from './findings/service.ts'
 import { WindowService } from './windows/service.ts'
+import { TokenStore } from './data/tokens.ts'
 import { ReportService } from './reports/service.ts'
 import { EvidenceService } from './evidence/service.ts'
 import { WaiverService } from './waivers/service.ts'
@@ -75,6 +76,7 @@ export class Services {
   readonly estate: EstateService
   readonly evidence: EvidenceService
   readonly reports: ReportService
+  readonly tokens: TokenStore
   readonly labels: LabelService
   readonly discovery: DiscoveryService
   readonly traffic: TrafficService
@@ -130,6 +132,7 @@ export class Services {
     this.alerts = new AlertService(this)
     this.archive = new ArchiveService(this)
     this.evidence = new EvidenceService(this)
+    this.tokens = new TokenStore(database)
     this.reports = new ReportService(this)
     this.audits.whenAudited = async (audit) => this.reports.audited(audit)
   }

@@ -99,6 +99,8 @@ const SENTENCES: Readonly<Record<string, string>> = {
   'snapshot frozen': 'Froze the snapshot “{title}”.',
   'snapshot tagged': 'Tagged snapshot {snapshot} with {tags}.',
   'translations set': 'Set the address translations: {translations}.',
+  'token made': 'Made the token “{title}” for {tables} until {until}.',
+  'token revoked': 'Revoked the token “{title}”.',
   'version approval deleted': 'Deleted the approval of version {version}.',
   'version approved': 'Approved version {version}.',
   'view deleted': 'Deleted the view “{title}”.',

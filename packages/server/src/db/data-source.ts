@@ -22,7 +22,8 @@ import { ModelNames1796200000000 } from './migrations/19-model-names.ts'
 import { Changes1796300000000 } from './migrations/20-changes.ts'
 import { Evidence1796400000000 } from './migrations/21-evidence.ts'
 import { Reports1796500000000 } from './migrations/22-reports.ts'
-import type { DatabaseAccess, PrivateMariaDb } from './mariadb.ts'
+import { Data1796600000000 } from './migrations/23-data.ts'
+import { READER, type DatabaseAccess, type PrivateMariaDb } from './mariadb.ts'
 
 export const MIGRATIONS = [
   Initial1764000000000,
@@ -47,6 +48,7 @@ export const MIGRATIONS = [
   Changes1796300000000,
   Evidence1796400000000,
   Reports1796500000000,
+  Data1796600000000,
 ]
 
 /** Connects and brings the schema up to date; the schema changes by migrations only. */
@@ -78,7 +80,8 @@ const APPENDED: ReadonlySet<string> = new Set(['activity'])
 export async function openForWork({
   access,
   appAccess,
-}: Pick<PrivateMariaDb, 'access' | 'appAccess'>): Promise<DataSource> {
+  readerIsOn,
+}: Pick<PrivateMariaDb, 'access' | 'appAccess' | 'readerIsOn'>): Promise<DataSource> {
   const owner = await openDatabase(access)
   try {
     const tables = await owner.query<{ name: string }[]>(
@@ -87,6 +90,8 @@ export async function openForWork({
     for (const { name } of tables) {
       const rights = APPENDED.has(name) ? 'SELECT, INSERT' : 'SELECT, INSERT, UPDATE, DELETE'
       await owner.query(`GRANT ${rights} ON jurybox.\`${name}\` TO '${appAccess.username}'@'127.0.0.1'`)
+      if (readerIsOn && name.startsWith('export_'))
+        await owner.query(`GRANT SELECT ON jurybox.\`${name}\` TO '${READER}'@'127.0.0.1'`)
     }
   } finally {
     await owner.destroy()

@@ -11,6 +11,7 @@ import { Credentials, DeviceConnections } from '../collect/entity.ts'
 import { Sightings } from '../discovery/entity.ts'
 import { Engagements, Memberships } from '../engagements/entity.ts'
 import { Devices, Sites, Digests } from '../estate/entity.ts'
+import { ApiTokens } from '../data/entity.ts'
 import { EvidencePacks, LogHeads, SigningKeys } from '../evidence/entity.ts'
 import { MadeReports, SavedReports } from '../reports/entity.ts'
 import { Findings } from '../findings/entity.ts'
@@ -61,6 +62,7 @@ export const ENTITIES = [
   Digests,
   EvidencePacks,
   SigningKeys,
+  ApiTokens,
   SavedReports,
   MadeReports,
   Findings,

@@ -14,6 +14,9 @@ export interface DatabaseAccess {
   readonly database: string
 }
 
+/** The account of other tools: it reads the tables that are made for them, and nothing else. */
+export const READER = 'jurybox_reader'
+
 const LONGEST_PAUSE_MS = 15_000
 
 const PORTS_TRIED = 5
@@ -38,6 +41,7 @@ export class PrivateMariaDb {
   private constructor(
     readonly access: DatabaseAccess,
     readonly folder: string,
+    readonly readerIsOn: boolean,
   ) {
     this.appAccess = { ...access, username: 'jurybox_app', password: randomBytes(24).toString('base64url') }
   }
@@ -49,10 +53,15 @@ export class PrivateMariaDb {
   }
 
   /**
+   * @param readerPassword of the account that reads the tables for other tools; null: there is none
    * @param nextPort a port that was free a moment ago: another program can take it before the server does
    * @throws Error with the server's own last words, where it does not come up
    */
-  static async start(dataFolder: string, nextPort: () => Promise<number> = freePort): Promise<PrivateMariaDb> {
+  static async start(
+    dataFolder: string,
+    nextPort: () => Promise<number> = freePort,
+    readerPassword: string | null = null,
+  ): Promise<PrivateMariaDb> {
     const folder = join(dataFolder, 'mariadb')
     mkdirSync(folder, { recursive: true, mode: 0o700 })
     const passwordFile = join(dataFolder, 'database-password')
@@ -65,7 +74,7 @@ export class PrivateMariaDb {
       await createSystemTables(join(folder, 'data'), temporaryIn(folder))
     }
     for (let tries = 0; tries < PORTS_TRIED; tries++) {
-      const server = await PrivateMariaDb.#startOn(await nextPort(), dataFolder)
+      const server = await PrivateMariaDb.#startOn(await nextPort(), dataFolder, readerPassword)
       if (server === 'port taken') continue
       if (fresh) writeFileSync(join(folder, 'data', '.ready'), '')
       return server
@@ -73,9 +82,13 @@ export class PrivateMariaDb {
     throw new Error(`The database found no free port in ${PORTS_TRIED} tries.`)
   }
 
-  static async #startOn(port: number, dataFolder: string): Promise<PrivateMariaDb | 'port taken'> {
+  static async #startOn(
+    port: number,
+    dataFolder: string,
+    readerPassword: string | null,
+  ): Promise<PrivateMariaDb | 'port taken'> {
     const folder = join(dataFolder, 'mariadb')
-    const server = new PrivateMariaDb(accessOf(dataFolder, port), folder)
+    const server = new PrivateMariaDb(accessOf(dataFolder, port), folder, readerPassword !== null)
     writeFileSync(join(folder, 'port'), `${server.access.port}\n`, { mode: 0o600 })
     // The accounts come from a file that only this process reads, then forgets: the one for daily work has a new
     // password each time.
@@ -87,6 +100,11 @@ export class PrivateMariaDb {
 CREATE OR REPLACE USER '${access.username}'@'127.0.0.1' IDENTIFIED BY '${access.password}';
 GRANT ALL ON jurybox.* TO '${access.username}'@'127.0.0.1' WITH GRANT OPTION;
 CREATE OR REPLACE USER '${appAccess.username}'@'127.0.0.1' IDENTIFIED BY '${appAccess.password}';
+${
+  readerPassword === null
+    ? `DROP USER IF EXISTS '${READER}'@'127.0.0.1';`
+    : `CREATE OR REPLACE USER '${READER}'@'127.0.0.1' IDENTIFIED BY '${readerPassword}';`
+}
 `,
       { mode: 0o600 },
     )

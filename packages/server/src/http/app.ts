@@ -167,6 +167,17 @@ function identify(services: Services, route: Endpoint): RequestHandler {
       next()
       return
     }
+    const bearer = /^Bearer (\S+)$/.exec(request.headers.authorization ?? '')?.[1]
+    if (route.token && bearer !== undefined) {
+      const engagementId = Number(request.params['engagement']) || 0
+      const known = await services.tokens.find(bearer, engagementId)
+      if (!known) throw new Problem(401, 'The token is not known, has expired, or was revoked.')
+      if (!known.tables.some((table) => table === request.params['table']))
+        throw new Problem(403, `The token is for ${known.tables.join(', ')}.`)
+      Object.assign(identified, { engagementId, params: { ...request.params } })
+      next()
+      return
+    }
     const token = parseCookies(request.headers.cookie ?? '')[COOKIE]
     const known = token === undefined ? null : await services.sessions.find(token)
     if (!known || token === undefined) throw new Problem(401, 'Sign in first.')

@@ -13,6 +13,11 @@ const settingsSchema = z.object({
   JURYBOX_TRUSTED_PROXIES: z.string().optional(),
   /** Where alerts may be sent besides public addresses: host names, addresses and prefixes, separated by commas. */
   JURYBOX_ALERT_TARGETS: z.string().optional(),
+  /** Password of the database account `jurybox_reader`, which reads the tables for other tools; without it, none. */
+  JURYBOX_READER_PASSWORD: z
+    .string()
+    .regex(/^[\w-]{16,80}$/, 'expected 16 to 80 letters, digits, - and _')
+    .optional(),
   /** Authority that stamps the time of evidence packs (RFC 3161). */
   JURYBOX_TIME_AUTHORITY: z
     .url({ protocol: /^https?$/, error: 'expected a URL such as https://time.example/tsa' })
@@ -31,6 +36,8 @@ export interface Settings {
   readonly trustedProxies: readonly string[]
   readonly alertTargets: readonly string[]
   readonly checkResponses: boolean
+  /** Null: there is no database account for other tools. */
+  readonly readerPassword: string | null
   /** Null: time stamps are asked for by hand. */
   readonly timeAuthority: URL | null
   readonly syslog: { readonly port: number; readonly address: string } | null
@@ -57,6 +64,7 @@ export function settingsOf(environment: NodeJS.ProcessEnv, commandLine: readonly
     publicUrl: set.JURYBOX_PUBLIC_URL === undefined ? null : new URL(set.JURYBOX_PUBLIC_URL),
     trustedProxies: listed(set.JURYBOX_TRUSTED_PROXIES),
     alertTargets: listed(set.JURYBOX_ALERT_TARGETS),
+    readerPassword: set.JURYBOX_READER_PASSWORD ?? null,
     timeAuthority: set.JURYBOX_TIME_AUTHORITY === undefined ? null : new URL(set.JURYBOX_TIME_AUTHORITY),
     checkResponses: set.JURYBOX_CHECK_RESPONSES === '1',
     syslog:

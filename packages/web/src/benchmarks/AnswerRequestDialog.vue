@@ -42,9 +42,11 @@ async function ask(): Promise<void> {
   <ModalDialog :model-value="true" :title="$t('benchmarks.requestAnswer')" @update:model-value="emit('close')">
     <p>{{ question.title }}</p>
     <ProblemNote :text="problem || unlisted" />
-    <v-select v-model="form.of" :items="able" :label="$t('benchmarks.askOf')" :error-messages="fields['of']" />
-    <DateField v-model="form.due" :label="$t('benchmarks.dueDate')" :error-messages="fields['due']" />
-    <v-textarea v-model="form.note" :label="$t('common.note')" rows="2" auto-grow />
+    <div class="form-fields">
+      <v-select v-model="form.of" :items="able" :label="$t('benchmarks.askOf')" :error-messages="fields['of']" />
+      <DateField v-model="form.due" :label="$t('benchmarks.dueDate')" :error-messages="fields['due']" />
+      <v-textarea v-model="form.note" :label="$t('common.note')" rows="2" auto-grow />
+    </div>
     <template #actions>
       <v-btn variant="text" @click="emit('close')">{{ $t('common.cancel') }}</v-btn>
       <v-btn variant="flat" :disabled="form.of === null || form.due === ''" @click="ask">{{
@@ -53,3 +55,11 @@ async function ask(): Promise<void> {
     </template>
   </ModalDialog>
 </template>
+
+<style scoped>
+.form-fields {
+  display: grid;
+  gap: 12px;
+  margin-top: 8px;
+}
+</style>

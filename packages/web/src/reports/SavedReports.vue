@@ -77,16 +77,18 @@ async function save(): Promise<void> {
     </template>
     <ModalDialog v-model="saving" :title="$t('reports.saveThisReport')">
       <ProblemNote :text="problem" />
-      <v-text-field v-model="title" :label="$t('reports.title')" maxlength="160" autofocus @keydown.enter="save" />
-      <v-checkbox v-model="afterAudit" :label="$t('reports.makeAfterEachAudit')" hide-details />
-      <v-select
-        v-if="afterAudit"
-        v-model="format"
-        :items="formats.map((one) => ({ value: one.form, title: one.title }))"
-        :label="$t('reports.format')"
-        :hint="$t('reports.afterAuditHint')"
-        persistent-hint
-      />
+      <div class="form-fields">
+        <v-text-field v-model="title" :label="$t('reports.title')" maxlength="160" autofocus @keydown.enter="save" />
+        <v-checkbox v-model="afterAudit" :label="$t('reports.makeAfterEachAudit')" hide-details />
+        <v-select
+          v-if="afterAudit"
+          v-model="format"
+          :items="formats.map((one) => ({ value: one.form, title: one.title }))"
+          :label="$t('reports.format')"
+          :hint="$t('reports.afterAuditHint')"
+          persistent-hint
+        />
+      </div>
       <template #actions>
         <v-btn variant="text" @click="saving = false">{{ $t('common.cancel') }}</v-btn>
         <v-btn variant="flat" :disabled="title.trim() === ''" @click="save">{{ $t('common.save') }}</v-btn>
@@ -96,6 +98,11 @@ async function save(): Promise<void> {
 </template>
 
 <style scoped>
+.form-fields {
+  display: grid;
+  gap: 12px;
+  margin-top: 8px;
+}
 .saved {
   padding: 14px 16px;
   display: grid;

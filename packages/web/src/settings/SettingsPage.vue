@@ -16,6 +16,7 @@ import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useSession } from '../stores/session.ts'
 import AuditLog from './AuditLog.vue'
+import TokenPanel from './TokenPanel.vue'
 import PasswordForm from './PasswordForm.vue'
 import SecondFactorPanel from './SecondFactorPanel.vue'
 import SessionList from './SessionList.vue'
@@ -155,6 +156,7 @@ const memberColumns: Column<MemberView>[] = [
         </form>
       </section>
     </div>
+    <TokenPanel v-if="engagement.may.manage" />
     <AuditLog v-if="engagement.may.manage" />
   </div>
 </template>

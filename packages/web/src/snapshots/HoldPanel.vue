@@ -54,8 +54,10 @@ async function release(): Promise<void> {
     </p>
     <ModalDialog v-model="adding" :title="$t('snapshots.addHold')">
       <ProblemNote :text="problem" />
-      <v-select v-model="form.snapshot" :items="choices" :label="$t('snapshots.snapshot')" />
-      <v-textarea v-model="form.reason" :label="$t('common.reason')" rows="2" auto-grow />
+      <div class="form-fields">
+        <v-select v-model="form.snapshot" :items="choices" :label="$t('snapshots.snapshot')" />
+        <v-textarea v-model="form.reason" :label="$t('common.reason')" rows="2" auto-grow />
+      </div>
       <template #actions>
         <v-btn variant="text" @click="adding = false">{{ $t('common.cancel') }}</v-btn>
         <v-btn variant="flat" :disabled="form.reason.trim().length < 3" @click="add">{{
@@ -83,6 +85,11 @@ async function release(): Promise<void> {
 </template>
 
 <style scoped>
+.form-fields {
+  display: grid;
+  gap: 12px;
+  margin-top: 8px;
+}
 h3 {
   font-size: 14px;
 }
