@@ -44,7 +44,7 @@ describe('an audit for a framework', function () {
     for (const { references } of report.attested)
       expect(references.some((one: string) => one.startsWith(`${PCI}:`))).to.equal(true)
     const html = (await lead.get(`${base}/audits/${audit}/report.html`)).text
-    expect(html).to.contain('<section id="assessment"><h2>PCI DSS 4.0.1</h2>').and.contain('<b>not assessed</b>')
+    expect(html).to.contain('<section id="assessment"><h2>PCI DSS 4.0.1</h2>').and.contain('<b>Not tested</b>')
     expect((await lead.get(`${base}/audits/${whole}/report.html`)).text).to.not.contain('id="assessment"')
   })
 

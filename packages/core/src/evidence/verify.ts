@@ -218,7 +218,7 @@ export function countersigned(
   return new TextEncoder().encode(JSON.stringify(['jurybox-countersignature', 1, sha256Hex(manifest), by, at]))
 }
 
-/** Each is signed with the key of the pack, they follow each other, and entries in the pack have the hashes they name. */
+/** Each is signed with the key of the pack, follows the one before, and has the hash of its entry in the pack. */
 function checkLogHeads(files: PackFiles, { key, auditLog }: Manifest, fault: Report): void {
   const bytes = files.get(LOG_HEADS)
   if (!bytes) return

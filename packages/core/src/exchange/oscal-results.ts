@@ -53,11 +53,16 @@ function reviewed(told: Told): Results['reviewed-controls'] {
 export function assessmentPlan(told: Told): OscalOf<'assessment-plan'> {
   const name = auditName(told)
   const none = idOf('no-security-plan')
+  const subjects = told.document.devices.map((device) => ({
+    'subject-uuid': deviceId(told, device.name),
+    type: 'inventory-item',
+  }))
   return {
     uuid: idOf('assessment-plan', name),
     metadata: metadataOf(`Assessment plan: ${told.title}`, '1', told.madeAt),
     'import-ssp': { href: `#${none}` },
     'local-definitions': {
+      ...(subjects.length === 0 ? {} : { 'inventory-items': inventoryOf(told) }),
       activities: told.document.benchmarks.map(({ id, title, version, profile }) => ({
         uuid: idOf('activity', name, id),
         title: `Audit with ${title} ${version}`,
@@ -66,7 +71,9 @@ export function assessmentPlan(told: Told): OscalOf<'assessment-plan'> {
       })),
     },
     'reviewed-controls': reviewed(told),
-    'assessment-subjects': [{ type: 'inventory-item', 'include-all': {} }],
+    'assessment-subjects': [
+      { type: 'inventory-item', ...(subjects.length === 0 ? { 'include-all': {} } : { 'include-subjects': subjects }) },
+    ],
     tasks: [{ uuid: idOf('task', name), type: 'action', title: `Audit of ${told.document.snapshot.title}` }],
     'back-matter': { resources: [{ uuid: none, title: 'No system security plan was given' }] },
   }

@@ -151,12 +151,13 @@ export const assessmentPlanSchema = z.looseObject({
   'import-ssp': z.looseObject({ href: z.string() }),
   'local-definitions': z
     .looseObject({
+      'inventory-items': z.array(inventoryItem).min(1).optional(),
       activities: z.array(z.looseObject({ uuid, title: z.string(), description: z.string(), props })).optional(),
     })
     .optional(),
   'reviewed-controls': reviewedControls,
   'assessment-subjects': z
-    .array(z.looseObject({ type: z.string() }))
+    .array(z.looseObject({ type: z.string(), 'include-subjects': z.array(subject).min(1).optional() }))
     .min(1)
     .optional(),
   tasks: z
