@@ -8,6 +8,7 @@ import fc from 'fast-check'
 import { unzipSync } from 'fflate'
 import {
   isPartOf,
+  logHeadMessage,
   isSigned,
   keyFingerprint,
   partProof,
@@ -57,6 +58,23 @@ const forged = (audit: string): string => {
   return JSON.stringify({ ...document, verdicts })
 }
 const FINGERPRINT = keyFingerprint(rawKey(KEYS.publicKey))
+
+/** A head of the audit log, signed. @param digit of which the hash consists */
+function head(day: string, entry: number, digit: string, keys = KEYS): object {
+  const said = { day, entry, hash: digit.repeat(64) }
+  return { ...said, signature: Buffer.from(signer(keys.privateKey)(logHeadMessage(said))).toString('base64') }
+}
+/** A signed pack with one entry of the audit log, whose hash is all `a`, and heads. */
+function withHeads(heads: readonly object[]): Map<string, Uint8Array> {
+  return resigned(
+    (files) =>
+      new Map([
+        ...files,
+        ['activity.json', bytes(JSON.stringify([{ id: 3, hash: 'a'.repeat(64) }]))],
+        ['log-heads.json', bytes(JSON.stringify(heads))],
+      ]),
+  )
+}
 
 describe('packs of evidence', () => {
   const pack = signedPack()
@@ -241,10 +259,28 @@ describe('packs of evidence', () => {
         ),
       'content-invalid',
     ],
+    'a head of the audit log that somebody else signed': [
+      () => verifyPack(withHeads([head('2026-11-16', 3, 'a', OTHER_KEYS)])),
+      'log-head-wrong',
+    ],
+    'a head of the audit log with another hash than its entry': [
+      () => verifyPack(withHeads([head('2026-11-16', 3, 'b')])),
+      'log-head-wrong',
+    ],
+    'heads of the audit log in another order': [
+      () => verifyPack(withHeads([head('2026-11-16', 3, 'a'), head('2026-11-15', 2, 'c')])),
+      'log-head-wrong',
+    ],
+    'heads of the audit log that are none': [() => verifyPack(withHeads([{ day: 'today' }])), 'log-head-wrong'],
     'an archive of another kind': [() => verifyPackBytes(bytes('PK nothing')), 'container-wrong'],
   }
   for (const [name, [verify, ...codes]] of Object.entries(CASES))
     it(`finds ${name}`, () => expect(faultsOf(verify())).to.include.members(codes))
+
+  it('heads of the audit log that are signed, in order and of its entries are no fault', () => {
+    const heads = [head('2026-11-15', 2, 'c'), head('2026-11-16', 3, 'a')]
+    expect(faultsOf(verifyPack(withHeads(heads)))).to.deep.equal([])
+  })
 
   it('finds each of a thousand flipped bits, in the archive and in its files', () => {
     const whole = writePack(withCountersignature(pack))
