@@ -88,6 +88,16 @@ describe('evidence packs of the server', function () {
     expect(pack.notReproduced).to.equal(recomputed?.notReproduced)
   })
 
+  it('holds what came of the change windows of its snapshot', () => {
+    const files = readPack(first) ?? new Map<string, Uint8Array>()
+    const results = [...files.keys()].filter((path) => path.startsWith('windows/'))
+    expect(results).to.have.length.above(0)
+    const document = JSON.parse(text(files.get(results[0] ?? '')))
+    expect(document).to.include({ schema: 1 })
+    expect(document.title).to.match(/^Change window: /)
+    expect(document.devices.length + document.checks.length).to.be.above(0)
+  })
+
   it('holds no secret of a record, and says when each was captured', () => {
     const files = readPack(first) ?? new Map<string, Uint8Array>()
     const all = [...files].map(([, bytes]) => text(bytes)).join('\n')

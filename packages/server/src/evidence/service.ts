@@ -42,7 +42,9 @@ import type { SnapshotService } from '../snapshots/service.ts'
 import type { TrafficService } from '../traffic/service.ts'
 import { sha256, type Vault } from '../vault/vault.ts'
 import type { WaiverService } from '../waivers/service.ts'
+import { windowDocument } from '../windows/document.ts'
 import { ChangeWindows } from '../windows/entity.ts'
+import type { WindowService } from '../windows/service.ts'
 import { EvidencePacks, type EvidencePack } from './entity.ts'
 import { SigningKeyRing } from './keys.ts'
 import { LogHeadService } from './log-heads.ts'
@@ -64,6 +66,7 @@ export interface Needs {
   readonly traffic: TrafficService
   readonly vault: Vault
   readonly waivers: WaiverService
+  readonly windows: WindowService
 }
 
 const STEPS = 4
@@ -325,6 +328,7 @@ export class EvidenceService {
         [ACTIVITY, json(await this.#activityOf(audit.engagementId))],
         [LOG_HEADS, json(await this.logHeads.of(audit.engagementId))],
         ['windows.json', json(await this.#windowsOf(audit.engagementId))],
+        ...(await this.#windowResults(snapshot)),
       ]),
       real: masked ? (await this.#folders(snapshot, before, 'real')).files : null,
     }
@@ -453,6 +457,25 @@ export class EvidenceService {
       action: 'evidence countersigned',
       detail: { pack: pack.id, root: pack.root },
     })
+  }
+
+  /** What came of each window that begins or ends with a snapshot: changes, checks, and what was beside the plan. */
+  async #windowResults({ id, engagementId }: SnapshotRow): Promise<[string, Uint8Array][]> {
+    const { database, estate } = this.services
+    const windows = await database.getRepository(ChangeWindows).find({
+      where: [
+        { engagementId, beforeId: id },
+        { engagementId, afterId: id },
+      ],
+      order: { id: 'ASC' },
+    })
+    const results: [string, Uint8Array][] = []
+    for (const window of windows)
+      if (window.beforeId !== null && window.afterId !== null) {
+        const document = await estate.patiently(() => windowDocument(this.services, window))
+        results.push([`windows/${window.id}.json`, json(document)])
+      }
+    return results
   }
 
   async close(): Promise<void> {

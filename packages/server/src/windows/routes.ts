@@ -9,7 +9,7 @@ import {
   type WindowView,
 } from '@jurybox/api/windows'
 import type { CheckedDeviceView } from '@jurybox/api/checks'
-import { comparisonHtml, comparisonMarkdown, type ComparisonDocument } from '@jurybox/core/report'
+import { comparisonHtml, comparisonMarkdown } from '@jurybox/core/report'
 import { checkShelf, type CheckShelf, type CheckedDevice } from '../changes/checks.ts'
 import { checkedView } from '../changes/checked-view.ts'
 import { summaryOf, type DeviceChange } from '../changes/service.ts'
@@ -18,18 +18,13 @@ import { Problem } from '../http/problem.ts'
 import { route } from '../http/route.ts'
 import type { Services } from '../services.ts'
 import type { SnapshotRow } from '../snapshots/entity.ts'
+import { momentOf, windowDocument } from './document.ts'
 import type { ChangeWindow } from './entity.ts'
 import { isPending, type WindowResults } from './service.ts'
 
 const SHOWN = 6
 
 type Standing = WindowView['results'][number]['standing']
-
-async function momentOf({ snapshots }: Services, id: number | null, engagementId: number) {
-  if (id === null) return null
-  const { title, takenAt }: SnapshotRow = await snapshots.find(id, engagementId)
-  return { id, title, takenAt: takenAt.toISOString() }
-}
 
 async function rowOf(services: Services, window: ChangeWindow, counts: WindowRow['counts']): Promise<WindowRow> {
   const { id, engagementId, title, reason, state, devices, checks, problem } = window
@@ -119,38 +114,6 @@ async function windowOf(services: Services, window: ChangeWindow): Promise<Windo
   }
 }
 
-/** The window as the document that its report is written from. */
-async function documentOf(services: Services, window: ChangeWindow): Promise<ComparisonDocument> {
-  const results = await services.windows.results(window)
-  const [a, b] = [
-    await momentOf(services, window.beforeId, window.engagementId),
-    await momentOf(services, window.afterId, window.engagementId),
-  ]
-  if (!results || !a || !b) throw new Problem(422, 'The window has no snapshot before or after the change yet.')
-  const [from, to] = [window.beginsAt, window.endsAt].map((at) => at.toISOString())
-  return {
-    schema: 1,
-    title: `Change window: ${window.title}`,
-    a,
-    b,
-    notes: [
-      `Planned for ${window.devices.join(', ')}, from ${from} to ${to}`,
-      ...(window.reason === '' ? [] : [`Reason: ${window.reason}`]),
-      `Planned by ${window.createdByName}`,
-      results.unplanned.length === 0
-        ? 'No device outside of the plan changed.'
-        : `Changed outside of the plan: ${results.unplanned.map(({ device }) => device.name).join(', ')}`,
-    ],
-    flows: null,
-    devices: [...results.changes, ...results.unplanned].map(({ device, standing, compared }) => ({
-      name: device.name,
-      standing: standing === 'carried' ? 'same' : standing,
-      comparison: compared?.comparison ?? null,
-    })),
-    checks: results.checked.map(({ device, results: own }) => ({ device: device?.name ?? null, results: own })),
-  }
-}
-
 const FORMATS = {
   html: { type: 'text/html; charset=utf-8' },
   md: { type: 'text/markdown; charset=utf-8' },
@@ -212,7 +175,7 @@ export const windowRoutes = [
     const format = params.format
     if (!Object.hasOwn(FORMATS, format))
       throw new Problem(404, `There is no format "${format}" (available: ${Object.keys(FORMATS).join(', ')}).`)
-    const document = await documentOf(services, window)
+    const document = await windowDocument(services, window)
     const { checks } = await checkShelf(services.changes, engagementId)
     const body =
       format === 'pdf'
