@@ -131,6 +131,8 @@ export const listFrameworks = endpoint({
       requirements: z.number(),
       rules: z.number(),
       questions: z.number(),
+      /** Whether they are own controls of the engagement. */
+      own: z.boolean(),
     }),
   ),
 })

@@ -72,3 +72,22 @@ export const compareXccdf = endpoint({
     lost,
   }),
 })
+
+/** Takes a catalog of OSCAL in as own controls of the engagement; one of the same id is replaced. */
+export const importFramework = endpoint({
+  method: 'post',
+  path: '/engagements/:engagement/frameworks',
+  access: 'fit',
+  summary: 'Takes a catalog of OSCAL in as own controls of the engagement; one of the same id is replaced',
+  upload: true,
+  body: oneFile,
+  response: z.strictObject({ id: z.string(), title: z.string(), requirements: z.number(), lost }),
+})
+
+/** Deletes own controls, where no audit was made for them. */
+export const deleteFramework = endpoint({
+  method: 'delete',
+  path: '/engagements/:engagement/frameworks/:name',
+  access: 'fit',
+  summary: 'Deletes own controls, where no audit was made for them',
+})

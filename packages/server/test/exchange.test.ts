@@ -9,14 +9,15 @@ describe('open formats', function () {
   this.timeout(60_000)
   let world: World
   let [lead, reader] = [] as unknown as [Client, Client]
-  let audit = 0
+  let [audit, snapshot] = [0, 0]
   const e = (path: string): string => `/engagements/${world.engagement}${path}`
 
   before(async () => {
     world = await makeWorld()
     ;[lead, reader] = [await world.client('lead'), await world.client('reader')]
     const frozen = await lead.freeze(world.engagement, { 'quay.cfg': CONFIG })
-    audit = (await lead.audit(world.engagement, frozen.json.id)).auditId
+    snapshot = frozen.json.id
+    audit = (await lead.audit(world.engagement, snapshot)).auditId
   })
   after(async () => world.end())
 
@@ -74,6 +75,56 @@ describe('open formats', function () {
       ([status, words]: [number, string]) => status === 422 && words.includes('no OSCAL profile: profile.uuid'),
     )
     expect((await lead.get(e('/benchmarks/network-hardening'))).json.tailoring).to.have.length(1)
+  })
+
+  it('own controls come in as a catalog, stand beside the frameworks, and an audit can be for them', async () => {
+    const catalog = {
+      catalog: {
+        uuid: 'a2ed6657-e927-468b-95e1-2665a8aea6a2',
+        metadata: {
+          ...{
+            title: 'Harbour controls',
+            'last-modified': '2026-11-24T10:00:00Z',
+            version: '1',
+            'oscal-version': '1.1.2',
+          },
+          props: [{ name: 'framework', value: 'harbour-1' }],
+        },
+        controls: [
+          {
+            id: 'h-1',
+            title: 'Clear text logins are off',
+            props: [
+              { name: 'label', value: '1' },
+              { name: 'same-as', value: 'pci-dss-4.0.1:2.2.7', ns: 'https://jurybox.example/ns' },
+            ],
+            parts: [{ name: 'statement', prose: 'No telnet.' }],
+          },
+          { id: 'h-2', title: 'Doors are shut', props: [{ name: 'label', value: '2' }] },
+        ],
+      },
+    }
+    expect((await sent('/frameworks', JSON.stringify(catalog), reader)).status).to.equal(403)
+    const came = await sent('/frameworks', JSON.stringify(catalog))
+    expect([came.status, came.json]).to.deep.equal([
+      200,
+      { id: 'harbour-1', title: 'Harbour controls', requirements: 2, lost: ['prose of h-1'] },
+    ])
+    const listed = (await lead.get(e('/frameworks'))).json.find(({ id }: { id: string }) => id === 'harbour-1')
+    expect(listed).to.include({ own: true, requirements: 2 }).and.to.have.property('rules').above(0)
+    const { json: job, status, text } = await lead.post(e('/audits'), { snapshotId: snapshot, framework: 'harbour-1' })
+    expect(status, text).to.equal(200)
+    await lead.idle(world.engagement)
+    const done = (await lead.get(e('/jobs'))).json.find(({ id }: { id: number }) => id === job.id)
+    const html = (await lead.get(e(`/audits/${done.params.auditId}/report.html`))).text
+    expect(html)
+      .to.contain('<h2>Harbour controls</h2>')
+      .and.contain('<b>not met</b>')
+      .and.contain('<b>not assessed</b>')
+    expect((await lead.call('DELETE', e('/frameworks/harbour-1'))).status).to.equal(409)
+    expect((await lead.call('DELETE', e('/frameworks/pci-dss-4.0.1'))).status).to.equal(404)
+    const shipped = (await lead.get(e('/frameworks/pci-dss-4.0.1/catalog.json'))).text
+    expect((await sent('/frameworks', shipped)).status, 'one that ships is not replaced').to.equal(409)
   })
 
   it('a plan of action brings state, due date and comment back, once', async () => {

@@ -79,7 +79,7 @@ export function readFrameworkCatalog(catalog: OscalOf<'catalog'>): {
     }
   }
   const framework = frameworkSchema.parse({
-    id: propOf(about, 'framework') ?? catalog.uuid,
+    id: propOf(about, 'framework') ?? `catalog-${catalog.uuid.toLowerCase()}`,
     title: catalog.metadata.title,
     remark: propOf(about, 'remark') ?? '',
     parts,

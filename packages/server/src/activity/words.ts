@@ -48,6 +48,8 @@ const SENTENCES: Readonly<Record<string, string>> = {
   'expectations stated': 'Changed the expectations of traffic.',
   'finding assigned': 'Assigned {count} findings to {owner}.',
   'first user created': 'Created the first user “{name}”.',
+  'framework deleted': 'Deleted the own controls “{title}”.',
+  'framework imported': 'Imported the own controls “{title}” with {requirements} requirements.',
   'group deleted': 'Deleted the group “{title}”.',
   'group saved': 'Saved the group “{title}”: {text}',
   'guests stated': 'Set the places of guests: {places}.',

@@ -199,7 +199,7 @@ export const auditRoutes = [
       devices: [...new Map(rows.map((row) => [row.deviceId, row.device]))]
         .map(([id, name]) => ({ id, name, facts: facts.get(id) ?? {} }))
         .sort((a, b) => (a.name < b.name ? -1 : 1)),
-      frameworks: services.benchmarks.frameworks
+      frameworks: (await services.benchmarks.frameworksIn(engagementId))
         .map(({ id, title, requirements }) => ({
           id,
           title,
@@ -302,7 +302,7 @@ export const auditRoutes = [
     // The branches of the form in which the rule was put to this device.
     const asked = rule && [rule, ...rule.also].find(({ dialects }) => dialects.some((id) => id === device.dialect))
     const titles = new Map(
-      services.benchmarks.frameworks.flatMap((framework) =>
+      (await services.benchmarks.frameworksIn(engagementId)).flatMap((framework) =>
         Object.entries(framework.requirements).map(([number, { title }]) => [
           `${framework.id}:${number}`,
           { framework: framework.title, number, title },

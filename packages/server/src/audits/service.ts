@@ -403,7 +403,8 @@ export class AuditService {
   async #attested(audit: Audit, chosen: readonly Choice[]): Promise<AuditDocument['attested']> {
     const { database, benchmarks } = this.services
     const all = attestedIn(chosen, await answersIn(database, audit.engagementId), Date.now())
-    const framework = benchmarks.frameworks.find(({ id }) => id === frameworkOf(audit))
+    const known = await benchmarks.frameworksIn(audit.engagementId)
+    const framework = known.find(({ id }) => id === frameworkOf(audit))
     if (!framework) return all
     const asked = new Set(
       chosen.flatMap(({ benchmark: { source } }) =>

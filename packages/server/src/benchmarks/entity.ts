@@ -1,4 +1,4 @@
-import type { Override, Tailoring } from '@jurybox/core/benchmarks'
+import type { Framework, Override, Tailoring } from '@jurybox/core/benchmarks'
 import { EntitySchema } from 'typeorm'
 import { int, json, key, text, time } from '../db/columns.ts'
 
@@ -42,5 +42,24 @@ export const Fittings = new EntitySchema<Fitting>({
     tailoring: json('tailoring'),
     setBy: int('set_by'),
     setAt: time('set_at'),
+  },
+})
+
+/** Own controls of an engagement, as a framework beside those that ship. */
+export interface OwnFramework {
+  engagementId: number
+  id: string
+  body: Framework
+  createdBy: number
+  createdAt: Date
+}
+export const OwnFrameworks = new EntitySchema<OwnFramework>({
+  name: 'own_frameworks',
+  columns: {
+    engagementId: key(int('engagement_id')),
+    id: key(text('id')),
+    body: json('body'),
+    createdBy: int('created_by'),
+    createdAt: time('created_at'),
   },
 })

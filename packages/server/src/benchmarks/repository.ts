@@ -3,8 +3,8 @@ import { IsNull, Not, type DataSource } from 'typeorm'
 import { shippedBenchmarks, frameworks } from '@jurybox/content'
 import { readBenchmark, type Benchmark } from '@jurybox/core'
 import { widestProfile } from '@jurybox/core/audit'
-import type { Choice, Framework } from '@jurybox/core/benchmarks'
-import { BenchmarkVersions, Fittings, type Fitting } from './entity.ts'
+import { frameworkSchema, type Choice, type Framework } from '@jurybox/core/benchmarks'
+import { BenchmarkVersions, Fittings, OwnFrameworks, type Fitting } from './entity.ts'
 import { OwnBenchmarks } from '../rules/entity.ts'
 import type { AuditChoice } from '../audits/entity.ts'
 import { Problem } from '../http/problem.ts'
@@ -15,6 +15,7 @@ const VERSIONS = 50
 /** The benchmarks that ship, compiled once, and how each engagement fits them. */
 export class BenchmarkRepository {
   readonly all: readonly { benchmark: Benchmark; text: string }[]
+  /** Those that ship. */
   readonly frameworks: readonly Framework[]
   /** Compiled once: what a hash names never changes. */
   readonly #versions = new Map<string, Benchmark>()
@@ -22,6 +23,14 @@ export class BenchmarkRepository {
   constructor(readonly database: DataSource) {
     this.all = shippedBenchmarks()
     this.frameworks = frameworks()
+  }
+
+  /** The frameworks that ship, and the own controls of an engagement. */
+  async frameworksIn(engagementId: number): Promise<readonly Framework[]> {
+    const own = await this.database.getRepository(OwnFrameworks).find({ where: { engagementId }, order: { id: 'ASC' } })
+    return own.length === 0
+      ? this.frameworks
+      : [...this.frameworks, ...own.map(({ body }) => frameworkSchema.parse(body))]
   }
 
   /** Keeps the text of every version that an audit may name. */
@@ -125,7 +134,7 @@ export class BenchmarkRepository {
    * @throws Problem where there is no such framework, or nothing speaks to it
    */
   async choicesFor(engagementId: number, frameworkId: string): Promise<AuditChoice[]> {
-    const framework = this.frameworks.find(({ id }) => id === frameworkId)
+    const framework = (await this.frameworksIn(engagementId)).find(({ id }) => id === frameworkId)
     if (!framework) throw new Problem(422, `There is no framework “${frameworkId}”.`)
     const choices: AuditChoice[] = []
     for (const { benchmark } of await this.allIn(engagementId)) {

@@ -32,7 +32,8 @@ const REVIEW = 'review'
 export const benchmarkRoutes = [
   route(listReviews, async ({ services, engagementId }) => {
     const { benchmarks, database } = services
-    const periodic = benchmarks.frameworks.map((framework) => ({
+    const frameworks = await benchmarks.frameworksIn(engagementId)
+    const periodic = frameworks.map((framework) => ({
       ...framework,
       requirements: Object.fromEntries(
         Object.entries(framework.requirements).filter(([, { review }]) => review !== undefined),
@@ -68,8 +69,8 @@ export const benchmarkRoutes = [
     const audit = await services.audits.find(body.audit, engagementId)
     if (audit.finishedAt === null)
       throw new Problem(422, `Audit ${body.audit} is not finished, so it cannot be confirmed as a review.`)
-    const days = services.benchmarks.frameworks.find(({ id }) => id === body.framework)?.requirements[body.requirement]
-      ?.review
+    const known = await services.benchmarks.frameworksIn(engagementId)
+    const days = known.find(({ id }) => id === body.framework)?.requirements[body.requirement]?.review
     if (days === undefined)
       throw new Problem(422, `"${body.framework}" has no requirement "${body.requirement}" with a review interval.`)
     const at = new Date()
@@ -99,16 +100,18 @@ export const benchmarkRoutes = [
   }),
   route(listFrameworks, async ({ services, engagementId }) => {
     const all = (await services.benchmarks.allIn(engagementId)).map(({ benchmark }) => benchmark.source)
-    return services.benchmarks.frameworks.flatMap((framework) => {
+    return (await services.benchmarks.frameworksIn(engagementId)).flatMap((framework) => {
       const found = all.map((source) => citing(source, framework))
       const [rules, questions] = [
         found.reduce((sum, one) => sum + one.rules.length, 0),
         found.reduce((sum, one) => sum + one.attestations.length, 0),
       ]
       const requirements = Object.keys(framework.requirements).length
-      return rules + questions === 0
+      const own = !services.benchmarks.frameworks.includes(framework)
+      // Own controls are listed although nothing speaks to them: they are there to be seen, and deleted.
+      return rules + questions === 0 && !own
         ? []
-        : [{ id: framework.id, title: framework.title, requirements, rules, questions }]
+        : [{ id: framework.id, title: framework.title, requirements, rules, questions, own }]
     })
   }),
   route(listBenchmarks, async ({ services, engagementId }) =>
@@ -133,6 +136,7 @@ export const benchmarkRoutes = [
     ),
   ),
   route(getBenchmark, async ({ services, engagementId, params }) => {
+    const frameworks = await services.benchmarks.frameworksIn(engagementId)
     const benchmark = await services.benchmarks.inEngagement(engagementId, params.benchmark)
     const { source } = benchmark
     const fitting = await services.benchmarks.fitting(engagementId, source.id)
@@ -164,10 +168,10 @@ export const benchmarkRoutes = [
         selected:
           selected.has(rule.id) && !fitting.tailoring.some((one) => one.rule === rule.id && one.selected === false),
       })),
-      frameworks: services.benchmarks.frameworks.map(({ id, title, remark }) => ({ id, title, remark })),
+      frameworks: frameworks.map(({ id, title, remark }) => ({ id, title, remark })),
       coverage: coverageOf(
         (await services.benchmarks.allIn(engagementId)).map((one) => one.benchmark.source),
-        services.benchmarks.frameworks,
+        frameworks,
         await services.traffic.stated(engagementId),
       ),
     }

@@ -5,7 +5,7 @@ import { Holds, Retentions, SnapshotTags } from '../archive/entity.ts'
 import { AnswerRequests, Attestations, EvidenceFiles } from '../attestations/entity.ts'
 import { Audits, Verdicts, Judgements, AuditJudgements } from '../audits/entity.ts'
 import { Users, Sessions } from '../auth/entity.ts'
-import { BenchmarkVersions, Fittings } from '../benchmarks/entity.ts'
+import { BenchmarkVersions, Fittings, OwnFrameworks } from '../benchmarks/entity.ts'
 import { ApprovedStates, ChangeFiles, ChangeMessages } from '../changes/entity.ts'
 import { Credentials, DeviceConnections } from '../collect/entity.ts'
 import { Sightings } from '../discovery/entity.ts'
@@ -49,6 +49,7 @@ export const ENTITIES = [
   Sessions,
   BenchmarkVersions,
   Fittings,
+  OwnFrameworks,
   ApprovedStates,
   ChangeFiles,
   ChangeMessages,

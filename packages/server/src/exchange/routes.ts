@@ -2,7 +2,9 @@ import {
   BENCHMARK_FORMATS,
   compareXccdf,
   exportBenchmark,
+  deleteFramework,
   exportFramework,
+  importFramework,
   importPlanOfAction,
   importProfile,
 } from '@jurybox/api/exchange'
@@ -13,6 +15,7 @@ import {
   fittingProfile,
   frameworkCatalog,
   readFittingProfile,
+  readFrameworkCatalog,
   readOscal,
   readPlanOfAction,
   readXccdf,
@@ -23,6 +26,8 @@ import {
 import type { Request } from 'express'
 import { In } from 'typeorm'
 import { Verdicts } from '../audits/entity.ts'
+import { frameworkOf } from '../audits/service.ts'
+import { OwnFrameworks } from '../benchmarks/entity.ts'
 import { fitTo } from '../benchmarks/fit.ts'
 import type { FindingChange } from '../findings/service.ts'
 import { download } from '../http/download.ts'
@@ -60,7 +65,10 @@ async function written(services: Services, engagementId: number, id: string, for
     case 'oscal-catalog':
       return writeOscal('catalog', benchmarkCatalog(source, at))
     case 'oscal-component-definition':
-      return writeOscal('component-definition', benchmarkComponents(source, services.benchmarks.frameworks, at))
+      return writeOscal(
+        'component-definition',
+        benchmarkComponents(source, await services.benchmarks.frameworksIn(engagementId), at),
+      )
     case 'xccdf':
       return writeXccdfBenchmark(source)
     case 'oscal-profile': {
@@ -96,11 +104,42 @@ export const exchangeRoutes = [
     )
     return { values: Object.keys(fitting.values).length, tailored: fitting.tailoring.length, lost: [...lost] }
   }),
-  route(exportFramework, async ({ services, params, response }) => {
-    const framework = services.benchmarks.frameworks.find(({ id }) => id === params.name)
+  route(exportFramework, async ({ services, engagementId, params, response }) => {
+    const framework = (await services.benchmarks.frameworksIn(engagementId)).find(({ id }) => id === params.name)
     if (!framework) throw notFound('framework')
     const body = writeOscal('catalog', frameworkCatalog(framework, new Date().toISOString()))
     download(response, `${framework.id}.catalog.json`, JSON_TYPE, body)
+    return undefined
+  }),
+  route(importFramework, async ({ services, caller, engagementId, request }) => {
+    const { framework, lost } = read(() => readFrameworkCatalog(readOscal(textOf(request), 'catalog')))
+    if (services.benchmarks.frameworks.some(({ id }) => id === framework.id))
+      throw new Problem(409, `The framework “${framework.id}” ships with Jury Box and cannot be replaced.`)
+    const own = { engagementId, id: framework.id, body: framework, createdBy: caller.user.id, createdAt: new Date() }
+    await services.database.getRepository(OwnFrameworks).upsert(own, ['engagementId', 'id'])
+    const requirements = Object.keys(framework.requirements).length
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'framework imported',
+      detail: { title: framework.title, requirements },
+    })
+    return { id: framework.id, title: framework.title, requirements, lost: lost.slice(0, LISTED) }
+  }),
+  route(deleteFramework, async ({ services, caller, engagementId, params }) => {
+    const frameworks = services.database.getRepository(OwnFrameworks)
+    const own = await frameworks.findOneBy({ engagementId, id: params.name })
+    if (!own) throw notFound('framework of your own')
+    const audits = await services.audits.list(engagementId)
+    if (audits.some((audit) => frameworkOf(audit) === own.id))
+      throw new Problem(409, `An audit was made for “${own.body.title}”, so it cannot be deleted.`)
+    await frameworks.delete({ engagementId, id: own.id })
+    await services.activity.add({
+      userId: caller.user.id,
+      engagementId,
+      action: 'framework deleted',
+      detail: { title: own.body.title },
+    })
     return undefined
   }),
   route(importPlanOfAction, async ({ services, caller, engagementId, params, request }) => {

@@ -93,6 +93,7 @@ const TABLES: readonly Table[] = [
   },
   { name: 'fittings', of: OWN, refs: OF_ENGAGEMENT, people: ['set_by'] },
   { name: 'own_benchmarks', of: OWN, numbered: true, refs: OF_ENGAGEMENT, people: ['created_by'] },
+  { name: 'own_frameworks', of: OWN, refs: OF_ENGAGEMENT, people: ['created_by'] },
   { name: 'labels', of: OWN, refs: OF_ENGAGEMENT, people: ['created_by'] },
   {
     name: 'label_changes',

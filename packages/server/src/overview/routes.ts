@@ -106,8 +106,9 @@ async function coverageIn(
         .map(({ source: { id } }) => id),
     ),
   )
-  const lines = coverageOf(sources, benchmarks.frameworks, await traffic.stated(engagementId))
-  return benchmarks.frameworks.map(({ id, title }) => {
+  const frameworks = await benchmarks.frameworksIn(engagementId)
+  const lines = coverageOf(sources, frameworks, await traffic.stated(engagementId))
+  return frameworks.map(({ id, title }) => {
     const own = lines.filter(({ framework }) => framework === id)
     return {
       id,

@@ -151,7 +151,7 @@ export class ReportService {
         ? `${sources.map((source) => source.title).join(', ')}: ${document.snapshot.title}`
         : choice.title
     return {
-      report: makeReport(document, sources, benchmarks.frameworks, {
+      report: makeReport(document, sources, await benchmarks.frameworksIn(audit.engagementId), {
         title,
         engagement: engagement.title,
         madeAt: new Date().toISOString(),

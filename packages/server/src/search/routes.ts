@@ -1,3 +1,4 @@
+import type { Framework } from '@jurybox/core/benchmarks'
 import { searchEstate } from '@jurybox/api/search'
 import { readQuestion, tokensOf, type FOUND_KINDS } from '@jurybox/core/query'
 import { ruleTitles } from '../audits/titles.ts'
@@ -52,7 +53,11 @@ export const searchRoutes = [
     return [
       ...parts,
       ...(audit ? await judged(services, audit, [...devices.values()], query, base) : []),
-      ...ruled(services, query.q, base, query.limit),
+      ...ruled(services.benchmarks, await services.benchmarks.frameworksIn(engagementId), {
+        text: query.q,
+        base,
+        limit: query.limit,
+      }),
     ]
   }),
 ]
@@ -103,12 +108,16 @@ async function judged(
 }
 
 /** Rules and requirements that hold the words. */
-function ruled(services: Services, text: string, base: string, limit: number): Part[] {
+function ruled(
+  { all }: Services['benchmarks'],
+  frameworks: readonly Framework[],
+  { text, base, limit }: { text: string; base: string; limit: number },
+): Part[] {
   const { words, pattern, inside } = readQuestion(text)
   if (pattern !== null || inside.length > 0) return []
   const has = (...texts: string[]): boolean =>
     words.every((word) => texts.some((one) => one.toLowerCase().includes(word)))
-  const rules = services.benchmarks.all.flatMap(({ benchmark: { source } }) =>
+  const rules = all.flatMap(({ benchmark: { source } }) =>
     source.rules
       .filter((rule) => has(rule.id, rule.title))
       .map((rule) => ({
@@ -119,7 +128,7 @@ function ruled(services: Services, text: string, base: string, limit: number): P
         to: `${base}/benchmarks/${source.id}?rule=${rule.id}`,
       })),
   )
-  const requirements = services.benchmarks.frameworks.flatMap((framework) =>
+  const requirements = frameworks.flatMap((framework) =>
     Object.entries(framework.requirements)
       .filter(([number, { title }]) => has(`${framework.title} ${number}`, title, `${framework.id}:${number}`))
       .map(([number, { title }]) => ({

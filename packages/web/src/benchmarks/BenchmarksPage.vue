@@ -3,6 +3,7 @@ import { listBenchmarks } from '@jurybox/api/benchmarks'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
+import OwnControls from './OwnControls.vue'
 import ReviewCalendar from './ReviewCalendar.vue'
 
 const engagement = useEngagement()
@@ -39,6 +40,7 @@ const { data: rows, problem } = useQuery(listBenchmarks, () => ({}))
         </p>
       </li>
     </ul>
+    <OwnControls />
     <ReviewCalendar />
   </div>
 </template>

@@ -82,6 +82,13 @@ export const en = {
     sendBack: 'Send back',
     sentBack: 'sent back, does not count',
     whatIsMissing: 'What is missing',
+    frameworks: 'Frameworks',
+    requirementCount: '{n} requirement | {n} requirements',
+    importControls: 'Import own controls (OSCAL 1.1 catalog, JSON)',
+    importControlsNote:
+      'Own controls become a framework that audits can be for. A property same-as names the requirement that asks the same.',
+    controlsCame: 'Imported “{title}”, {requirements} requirements.',
+    deleteControls: 'Delete {title}',
     openFormats: 'Open formats',
     oscalCatalog: 'Catalog of its rules (OSCAL 1.1)',
     oscalProfile: 'Profile: how it is fitted (OSCAL 1.1)',

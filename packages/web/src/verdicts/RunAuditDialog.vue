@@ -127,7 +127,10 @@ watch(open, async (isOpen) => {
   limitBy.value = 'all'
   framework.value = null
   try {
-    ;[benchmarks.value, frameworks.value] = await Promise.all([call(listBenchmarks), call(listFrameworks)])
+    const [shelf, all] = await Promise.all([call(listBenchmarks), call(listFrameworks)])
+    benchmarks.value = shelf
+    // Nothing is judged for a framework that no rule and no question speaks to.
+    frameworks.value = all.filter(({ rules, questions }) => rules + questions > 0)
     // As the last audit was run, as far as there still is what it was run by.
     const last =
       engagement.audits

@@ -7,7 +7,10 @@ const OF_AUDIT = `audits a
     JOIN snapshots s ON s.id = a.snapshot_id`
 const VERDICTS = `${OF_AUDIT} JOIN audit_verdicts v ON v.audit_id = a.id WHERE a.finished_at IS NOT NULL`
 
-/** Tables for other tools, with the rights of their owner: whoever may read them needs no right on what is below. */
+/**
+ * Own controls; and tables for other tools, with the rights of their owner: whoever may read them needs no right on
+ * what is below.
+ */
 const DATA = [
   `CREATE SQL SECURITY DEFINER VIEW export_verdicts AS
     SELECT ${AUDIT}, v.device, v.benchmark, v.rule, v.outcome, v.severity, v.branch, v.note
@@ -40,6 +43,15 @@ const DATA = [
         .map((outcome) => `CAST(JSON_EXTRACT(a.counts, '$.${outcome}') AS UNSIGNED) AS ${outcome}`)
         .join(', ')}
     FROM ${OF_AUDIT} WHERE a.counts IS NOT NULL`,
+  `CREATE TABLE own_frameworks (
+    engagement_id INT UNSIGNED NOT NULL,
+    id VARCHAR(80) NOT NULL,
+    body MEDIUMTEXT NOT NULL,
+    created_by INT UNSIGNED NOT NULL,
+    created_at DATETIME(3) NOT NULL,
+    PRIMARY KEY (engagement_id, id),
+    FOREIGN KEY (engagement_id) REFERENCES engagements(id),
+    FOREIGN KEY (created_by) REFERENCES users(id))`,
   `CREATE TABLE api_tokens (
     id INT UNSIGNED AUTO_INCREMENT PRIMARY KEY,
     engagement_id INT UNSIGNED NOT NULL,
