@@ -162,6 +162,6 @@ describe('daily work, in the browser', function () {
       async (id) => (await fetch(`/api/engagements/1/audits/${id}/report.html`)).text(),
       audit?.id ?? 0,
     )
-    expect(html).to.contain('id="assessment"').and.contain('not met')
+    expect(html).to.contain('id="assessment"').and.contain('Not in place')
   })
 })
