@@ -27,6 +27,12 @@ export const remedySchema = z.union([
 ])
 export type Remedy = z.infer<typeof remedySchema>
 
+/** What to do, as text: words, or commands line by line; empty where there is nothing. */
+export function remedyText(remedy: Remedy | null): string {
+  if (remedy === null) return ''
+  return 'words' in remedy ? remedy.words : remedy.commands.join('\n')
+}
+
 export const verdictSchema = z.object({
   device: z.string(),
   benchmark: z.string(),

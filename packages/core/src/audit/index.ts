@@ -24,6 +24,7 @@ export {
   exhibitSchema,
   noCounts,
   isFinding,
+  remedyText,
   remedySchema,
   citingVerdictSchema,
   verdictSchema,

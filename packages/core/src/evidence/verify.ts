@@ -224,9 +224,8 @@ function checkLogHeads(files: PackFiles, { key, auditLog }: Manifest, fault: Rep
   if (!bytes) return
   const heads = z.array(logHeadSchema).safeParse(jsonIn(bytes))
   if (!heads.success) return fault('log-head-wrong', LOG_HEADS)
-  const listed = z
-    .array(z.looseObject({ id: z.int(), hash: z.string() }))
-    .safeParse(jsonIn(files.get(ACTIVITY) ?? bytes))
+  const activity = files.get(ACTIVITY)
+  const listed = z.array(z.looseObject({ id: z.int(), hash: z.string() })).safeParse(activity && jsonIn(activity))
   const hashes = new Map((listed.success ? listed.data : []).map(({ id, hash }) => [id, hash]))
   heads.data.forEach((head, i) => {
     const before = heads.data[i - 1]

@@ -1,8 +1,8 @@
 /** Findings for registers of risks: a row each, in columns of our own (docs/formats/exchange.md). */
-import { isFinding } from '../audit/index.ts'
+import { isFinding, remedyText } from '../audit/index.ts'
 import { csvOf } from '../syntax/index.ts'
 import { findingKey } from './marks.ts'
-import type { Told } from './oscal-results.ts'
+import { titlesIn, verdictsIn, type Told } from './told.ts'
 import { idOf } from './uuid.ts'
 
 const COLUMNS = [
@@ -21,23 +21,20 @@ const COLUMNS = [
   'Source',
 ] as const
 
-export function writeGrc({ document, benchmarks, marks }: Told): string {
-  const titles = new Map(
-    benchmarks.flatMap(({ id, rules }) => rules.map((rule) => [`${id} ${rule.id}`, rule.title] as const)),
-  )
-  const expected = new Map(document.expected.map(({ rule, title }) => [rule, title]))
+export function writeGrc(told: Told): string {
+  const { document, marks } = told
+  const titleOf = titlesIn(told)
   const paths = new Map(document.records.map(({ id, path }) => [id, path]))
   return csvOf(
     COLUMNS,
-    [...document.verdicts, ...document.expected]
+    verdictsIn(told)
       .filter(({ outcome }) => isFinding(outcome))
       .map((verdict) => {
         const mark = marks.get(findingKey(verdict))
-        const { remedy } = verdict
         return [
           // The same finding has the same number from audit to audit.
           idOf('grc', findingKey(verdict)),
-          titles.get(`${verdict.benchmark} ${verdict.rule}`) ?? expected.get(verdict.rule) ?? verdict.rule,
+          titleOf(verdict),
           verdict.note,
           verdict.severity,
           verdict.waived
@@ -53,7 +50,7 @@ export function writeGrc({ document, benchmarks, marks }: Told): string {
             .slice(0, 20)
             .map(({ record, from, to }) => `${paths.get(record) ?? record}:${from}${to === from ? '' : `-${to}`}`)
             .join('; '),
-          remedy === null ? '' : 'words' in remedy ? remedy.words : remedy.commands.join('\n'),
+          remedyText(verdict.remedy),
           mark?.owner ?? '',
           mark?.due ?? '',
           document.snapshot.takenAt?.slice(0, 10) ?? '',

@@ -9,14 +9,8 @@ export {
   readFittingProfile,
   readFrameworkCatalog,
 } from './oscal-controls.ts'
-export {
-  assessmentPlan,
-  assessmentResults,
-  planOfAction,
-  readPlanOfAction,
-  readResults,
-  type Told,
-} from './oscal-results.ts'
+export { assessmentPlan, assessmentResults, planOfAction, readPlanOfAction, readResults } from './oscal-results.ts'
 export { XCCDF, readXccdf, ruleOfXccdf, writeXccdf, writeXccdfBenchmark, type XccdfOutcome } from './xccdf.ts'
+export type { Told } from './told.ts'
 export { writeGrc } from './grc.ts'
 export { findingKey, type FindingMark, type FindingMarks } from './marks.ts'

@@ -141,15 +141,14 @@ export function fittingProfile(
   at: string,
 ): OscalOf<'profile'> {
   const left = tailoring.filter(({ selected }) => selected === false)
-  const changed = tailoring.filter(({ severity }) => severity !== undefined)
-  const kept = tailoring.filter(({ selected }) => selected === true)
-  const alters = [...new Set([...left, ...changed, ...kept])].map(({ rule, severity, reason, by }) => ({
+  const said = tailoring.filter(({ selected, severity }) => selected !== undefined || severity !== undefined)
+  const alters = said.map(({ rule, selected, severity, reason, by }) => ({
     'control-id': ruleId(source, rule),
     adds: [
       {
         props: [
           ...(severity === undefined ? [] : [prop('severity', severity)]),
-          ...(kept.some((one) => one.rule === rule) ? [prop('selected', 'yes')] : []),
+          ...(selected === true ? [prop('selected', 'yes')] : []),
           prop('reason', reason),
           ...(by === '' ? [] : [prop('by', by)]),
         ],
@@ -277,7 +276,8 @@ export function benchmarkComponents(
       {
         uuid: idOf('implementation', source.id, source.version, id),
         source: `#${idOf('catalog', 'framework', id)}`,
-        description: `What ${source.title} checks of ${title}; a rule speaks to a requirement without deciding it whole.`,
+        description:
+          `What ${source.title} checks of ${title}; ` + 'a rule speaks to a requirement without deciding it whole.',
         'implemented-requirements': [...requirements].map(([number, rules]) => ({
           uuid: idOf('implemented', source.id, source.version, id, number),
           'control-id': controlId(id, number),

@@ -1,43 +1,41 @@
 /** An audit as OSCAL: the plan, the results with observations, findings and risks, the plan of action; in and out. */
-import { isFinding, type AuditDocument, type Verdict } from '../audit/index.ts'
+import { isFinding, remedyText, type Verdict } from '../audit/index.ts'
 import { grouped } from '../syntax/grouped.ts'
-import type { BenchmarkSource } from '../benchmarks/index.ts'
-import { findingKey, type FindingMark, type FindingMarks } from './marks.ts'
+import { findingKey, type FindingMark } from './marks.ts'
 import { metadataOf, prop, propOf } from './oscal-controls.ts'
 import type { OscalOf } from './oscal-schema.ts'
+import { titlesIn, verdictsIn, type Told } from './told.ts'
 import { idOf, token } from './uuid.ts'
 
-/** What an audit is told with. */
-export interface Told {
-  readonly document: AuditDocument
-  /** Those by which was judged. */
-  readonly benchmarks: readonly BenchmarkSource[]
-  readonly title: string
-  /** RFC 3339. */
-  readonly madeAt: string
-  readonly marks: FindingMarks
-}
 /** Most places of evidence in one observation. */
 const EVIDENCE = 50
 type Results = OscalOf<'assessment-results'>['results'][number]
 type Observation = NonNullable<Results['observations']>[number]
 type Risk = NonNullable<Results['risks']>[number]
 
-/** The same audit has the same identifiers, whoever writes it and when. */
-function auditName({ document: { snapshot, benchmarks, limitedTo = '', framework = '' } }: Told): string {
-  const judged = benchmarks.map(({ id, version, profile }) => `${id} ${version} ${profile}`)
-  return JSON.stringify([snapshot.title, snapshot.takenAt, judged, limitedTo, framework])
+/** An audit with what every part of a document asks of it, worked out once. */
+interface Telling extends Told {
+  /** The same audit has the same name, and so the same identifiers, whoever writes it and when. */
+  readonly name: string
+  readonly titleOf: ReturnType<typeof titlesIn>
+  /** When each record was captured, by its id. */
+  readonly takenAt: ReadonlyMap<string, string | null>
+  readonly devices: ReadonlySet<string>
 }
-const verdictsIn = ({ document }: Told): Verdict[] => [...document.verdicts, ...document.expected]
-const ruleToken = ({ benchmark, rule }: Pick<Verdict, 'benchmark' | 'rule'>): string => token(`${benchmark}_${rule}`)
 
-function titleOf({ benchmarks, document }: Told, { benchmark, rule }: Verdict): string {
-  return (
-    benchmarks.find(({ id }) => id === benchmark)?.rules.find(({ id }) => id === rule)?.title ??
-    document.expected.find((one) => one.rule === rule)?.title ??
-    rule
-  )
+function tellingOf(told: Told): Telling {
+  const { snapshot, benchmarks, records, devices, limitedTo = '', framework = '' } = told.document
+  const judged = benchmarks.map(({ id, version, profile }) => `${id} ${version} ${profile}`)
+  return {
+    ...told,
+    name: JSON.stringify([snapshot.title, snapshot.takenAt, judged, limitedTo, framework]),
+    titleOf: titlesIn(told),
+    takenAt: new Map(records.map(({ id, takenAt }) => [id, takenAt])),
+    devices: new Set(devices.map((device) => device.name)),
+  }
 }
+
+const ruleToken = ({ benchmark, rule }: Pick<Verdict, 'benchmark' | 'rule'>): string => token(`${benchmark}_${rule}`)
 
 function reviewed(told: Told): Results['reviewed-controls'] {
   const controls = [...new Set(verdictsIn(told).map(ruleToken))]
@@ -50,8 +48,9 @@ function reviewed(told: Told): Results['reviewed-controls'] {
   }
 }
 
-export function assessmentPlan(told: Told): OscalOf<'assessment-plan'> {
-  const name = auditName(told)
+export function assessmentPlan(audit: Told): OscalOf<'assessment-plan'> {
+  const told = tellingOf(audit)
+  const { name } = told
   const none = idOf('no-security-plan')
   const subjects = told.document.devices.map((device) => ({
     'subject-uuid': deviceId(told, device.name),
@@ -79,9 +78,9 @@ export function assessmentPlan(told: Told): OscalOf<'assessment-plan'> {
   }
 }
 
-export function assessmentResults(told: Told): OscalOf<'assessment-results'> {
-  const name = auditName(told)
-  const { document } = told
+export function assessmentResults(audit: Told): OscalOf<'assessment-results'> {
+  const told = tellingOf(audit)
+  const { document, name } = told
   const all = verdictsIn(told)
   const risks = all.filter(({ outcome }) => isFinding(outcome)).map((verdict) => riskOf(told, verdict))
   const start = document.snapshot.takenAt ?? told.madeAt
@@ -114,13 +113,13 @@ export function assessmentResults(told: Told): OscalOf<'assessment-results'> {
 }
 
 /** The records that verdicts cite; those that are not at hand too, so that nothing refers to what is not there. */
-function recordsOf(told: Told, verdicts: readonly Verdict[]) {
+function recordsOf(told: Telling, verdicts: readonly Verdict[]) {
   const known = new Map(told.document.records.map((record) => [record.id, record]))
   const cited = new Set(verdicts.flatMap(({ exhibits }) => exhibits.slice(0, EVIDENCE).map(({ record }) => record)))
   return [...cited].map((id) => {
     const record = known.get(id)
     return {
-      uuid: idOf('record', auditName(told), id),
+      uuid: idOf('record', told.name, id),
       title: record?.path ?? id,
       // A fingerprint is keyed: it is no hash that somebody else could compute.
       ...(record ? { remarks: `Fingerprint ${record.fingerprint} (HMAC-SHA256, key of the engagement).` } : {}),
@@ -128,9 +127,9 @@ function recordsOf(told: Told, verdicts: readonly Verdict[]) {
   })
 }
 
-const deviceId = (told: Told, device: string): string => idOf('device', auditName(told), device)
+const deviceId = (told: Telling, device: string): string => idOf('device', told.name, device)
 
-function inventoryOf(told: Told) {
+function inventoryOf(told: Telling) {
   return told.document.devices.map(({ name, dialect }) => ({
     uuid: deviceId(told, name),
     description: name,
@@ -138,19 +137,17 @@ function inventoryOf(told: Told) {
   }))
 }
 
-function observationOf(told: Told, verdict: Verdict): Observation {
+function observationOf(told: Telling, verdict: Verdict): Observation {
   const { device, benchmark, rule, outcome, severity, branch, note, exhibits } = verdict
-  const known = told.document.devices.some(({ name }) => name === device)
-  const takenAt = new Map(told.document.records.map(({ id, takenAt: time }) => [id, time]))
   const evidence = exhibits
-    .slice(0, 50)
+    .slice(0, EVIDENCE)
     .map(({ record, from, to, text, absent }) => ({
-      href: `#${idOf('record', auditName(told), record)}`,
+      href: `#${idOf('record', told.name, record)}`,
       description: `${absent ? 'Searched lines' : 'Lines'} ${from} to ${to}` + (text === '' ? '' : `:\n${text}`),
     }))
   return {
-    uuid: idOf('observation', auditName(told), findingKey(verdict)),
-    title: `${device}: ${titleOf(told, verdict)}`,
+    uuid: idOf('observation', told.name, findingKey(verdict)),
+    title: `${device}: ${told.titleOf(verdict)}`,
     description: note === '' ? outcome : note,
     props: [
       prop('device', device === '' ? '-' : device),
@@ -162,14 +159,16 @@ function observationOf(told: Told, verdict: Verdict): Observation {
       ...(verdict.waived ? [prop('waived-until', verdict.waived[0]?.expires ?? '-')] : []),
     ],
     methods: ['EXAMINE'],
-    ...(known ? { subjects: [{ 'subject-uuid': deviceId(told, device), type: 'inventory-item' }] } : {}),
+    ...(told.devices.has(device)
+      ? { subjects: [{ 'subject-uuid': deviceId(told, device), type: 'inventory-item' }] }
+      : {}),
     ...(evidence.length === 0 ? {} : { 'relevant-evidence': evidence }),
-    collected: takenAt.get(exhibits[0]?.record ?? '') ?? told.document.snapshot.takenAt ?? told.madeAt,
+    collected: told.takenAt.get(exhibits[0]?.record ?? '') ?? told.document.snapshot.takenAt ?? told.madeAt,
   }
 }
 
 /** A finding of OSCAL is of a control: satisfied only where every verdict of its rule passes or does not apply. */
-function findingsOf(told: Told): NonNullable<Results['findings']> {
+function findingsOf(told: Telling): NonNullable<Results['findings']> {
   return [...grouped(verdictsIn(told), ruleToken)].map(([control, own]) => {
     const open = own.filter(({ outcome }) => outcome !== 'pass' && outcome !== 'notapplicable')
     const failed = own.filter(({ outcome }) => outcome === 'fail').length
@@ -177,8 +176,8 @@ function findingsOf(told: Told): NonNullable<Results['findings']> {
     const isSatisfied = open.length === 0 && own.some(({ outcome }) => outcome === 'pass')
     const atRisk = own.filter(({ outcome }) => isFinding(outcome))
     return {
-      uuid: idOf('finding', auditName(told), control),
-      title: first ? titleOf(told, first) : control,
+      uuid: idOf('finding', told.name, control),
+      title: first ? told.titleOf(first) : control,
       description: `${failed} fail, ${open.length - failed} not decided, of ${own.length}.`,
       target: {
         type: 'objective-id',
@@ -190,26 +189,24 @@ function findingsOf(told: Told): NonNullable<Results['findings']> {
         },
       },
       'related-observations': own.map((verdict) => ({
-        'observation-uuid': idOf('observation', auditName(told), findingKey(verdict)),
+        'observation-uuid': idOf('observation', told.name, findingKey(verdict)),
       })),
       ...(atRisk.length === 0
         ? {}
         : {
-            'related-risks': atRisk.map((verdict) => ({
-              'risk-uuid': idOf('risk', auditName(told), findingKey(verdict)),
-            })),
+            'related-risks': atRisk.map((verdict) => ({ 'risk-uuid': idOf('risk', told.name, findingKey(verdict)) })),
           }),
     }
   })
 }
 
-function riskOf(told: Told, verdict: Verdict): Risk {
+function riskOf(told: Telling, verdict: Verdict): Risk {
   const { device, outcome, severity, note, remedy } = verdict
   const mark = told.marks.get(findingKey(verdict))
-  const advice = remedy === null ? '' : 'words' in remedy ? remedy.words : remedy.commands.join('\n')
+  const advice = remedyText(remedy)
   return {
-    uuid: idOf('risk', auditName(told), findingKey(verdict)),
-    title: `${device}: ${titleOf(told, verdict)}`,
+    uuid: idOf('risk', told.name, findingKey(verdict)),
+    title: `${device}: ${told.titleOf(verdict)}`,
     description: note === '' ? outcome : note,
     statement: outcome === 'fail' ? 'The rule is violated.' : 'It could not be decided whether the rule holds.',
     status: mark?.done ? 'closed' : verdict.waived ? 'deviation-approved' : 'open',
@@ -220,7 +217,7 @@ function riskOf(told: Told, verdict: Verdict): Risk {
       : {
           remediations: [
             {
-              uuid: idOf('remediation', auditName(told), findingKey(verdict)),
+              uuid: idOf('remediation', told.name, findingKey(verdict)),
               lifecycle: 'recommendation',
               title: 'Remediation',
               description: advice,
@@ -231,10 +228,11 @@ function riskOf(told: Told, verdict: Verdict): Risk {
 }
 
 /** Every finding with its state, due date and comment. Null where there is none: a plan of nothing is none. */
-export function planOfAction(told: Told): OscalOf<'plan-of-action-and-milestones'> | null {
-  const own = verdictsIn(told).filter(({ outcome }) => isFinding(outcome))
+export function planOfAction(audit: Told): OscalOf<'plan-of-action-and-milestones'> | null {
+  const own = verdictsIn(audit).filter(({ outcome }) => isFinding(outcome))
   if (own.length === 0) return null
-  const name = auditName(told)
+  const told = tellingOf(audit)
+  const { name } = told
   const records = recordsOf(told, own)
   return {
     uuid: idOf('poam', name),
@@ -247,7 +245,7 @@ export function planOfAction(told: Told): OscalOf<'plan-of-action-and-milestones
       const mark = told.marks.get(findingKey(verdict))
       return {
         uuid: idOf('poam-item', name, findingKey(verdict)),
-        title: `${verdict.device}: ${titleOf(told, verdict)}`,
+        title: `${verdict.device}: ${told.titleOf(verdict)}`,
         description: verdict.note === '' ? verdict.outcome : verdict.note,
         props: [
           prop('device', verdict.device === '' ? '-' : verdict.device),

@@ -3,7 +3,8 @@ import { SaxesParser } from 'saxes'
 import type { AuditDocument, Verdict } from '../audit/index.ts'
 import type { BenchmarkSource } from '../benchmarks/index.ts'
 import { grouped } from '../syntax/grouped.ts'
-import type { Told } from './oscal-results.ts'
+import { xmlCharacters } from '../syntax/index.ts'
+import { verdictsIn, type Told } from './told.ts'
 
 export const XCCDF = 'http://checklists.nist.gov/xccdf/1.2'
 /** The product in identifiers: a name turned round, of a domain that nobody owns (RFC 2606). */
@@ -12,9 +13,7 @@ const OWNER = 'example.jurybox'
 const NETWORK = '-'
 
 const escaped = (text: string): string =>
-  text
-    // XML 1.0 §2.2 has no other control characters.
-    .replace(/[^\t\n\r\u{20}-\u{D7FF}\u{E000}-\u{FFFD}\u{10000}-\u{10FFFF}]/gu, '\u{FFFD}')
+  xmlCharacters(text)
     .replaceAll('&', '&amp;')
     .replaceAll('<', '&lt;')
     .replaceAll('>', '&gt;')
@@ -135,31 +134,30 @@ function ruleXml({ benchmark, rule, title, statement, severity, references }: St
 }
 
 /** One result for each device, as XCCDF has it: a result is of one target. */
-function testResults({ document, madeAt }: Told, { id, version }: Head): string[] {
-  return [...grouped([...document.verdicts, ...document.expected], ({ device }) => device)].map(
-    ([device, verdicts]) => {
-      const applying = verdicts.filter(({ outcome }) => outcome !== 'notapplicable' && outcome !== 'notchecked')
-      const passed = applying.filter(({ outcome }) => outcome === 'pass').length
-      return element(
-        'TestResult',
-        { id: idOf('testresult', `${id}_${device}`), 'end-time': madeAt, version },
-        element('benchmark', { href: `#${idOf('benchmark', id)}`, id: idOf('benchmark', id) }),
-        texts('title', document.snapshot.title),
-        texts('target', device === '' ? NETWORK : device),
-        ...verdicts.map(({ benchmark, rule, outcome, severity, note }) =>
-          element(
-            'rule-result',
-            { idref: ruleId(benchmark, rule), severity },
-            texts('result', outcome),
-            ...(note === ''
-              ? []
-              : [element('message', { severity: outcome === 'fail' ? 'error' : 'info' }, escaped(note))]),
-          ),
+function testResults(told: Told, { id, version }: Head): string[] {
+  const { document, madeAt } = told
+  return [...grouped(verdictsIn(told), ({ device }) => device)].map(([device, verdicts]) => {
+    const applying = verdicts.filter(({ outcome }) => outcome !== 'notapplicable' && outcome !== 'notchecked')
+    const passed = applying.filter(({ outcome }) => outcome === 'pass').length
+    return element(
+      'TestResult',
+      { id: idOf('testresult', `${id}_${device}`), 'end-time': madeAt, version },
+      element('benchmark', { href: `#${idOf('benchmark', id)}`, id: idOf('benchmark', id) }),
+      texts('title', document.snapshot.title),
+      texts('target', device === '' ? NETWORK : device),
+      ...verdicts.map(({ benchmark, rule, outcome, severity, note }) =>
+        element(
+          'rule-result',
+          { idref: ruleId(benchmark, rule), severity },
+          texts('result', outcome),
+          ...(note === ''
+            ? []
+            : [element('message', { severity: outcome === 'fail' ? 'error' : 'info' }, escaped(note))]),
         ),
-        element('score', { system: 'urn:xccdf:scoring:flat', maximum: String(applying.length) }, String(passed)),
-      )
-    },
-  )
+      ),
+      element('score', { system: 'urn:xccdf:scoring:flat', maximum: String(applying.length) }, String(passed)),
+    )
+  })
 }
 
 export interface XccdfOutcome {

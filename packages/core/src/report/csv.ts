@@ -1,4 +1,4 @@
-import type { AuditDocument } from '../audit/index.ts'
+import { remedyText, type AuditDocument } from '../audit/index.ts'
 import { csvOf } from '../syntax/index.ts'
 import type { ReportFormat } from './format.ts'
 
@@ -35,12 +35,7 @@ export function writeCsv(document: AuditDocument): string {
         .join('; '),
       missing: verdict.missing.join('\n'),
       extra: verdict.extra.join('\n'),
-      remedy:
-        verdict.remedy === null
-          ? ''
-          : 'words' in verdict.remedy
-            ? verdict.remedy.words
-            : verdict.remedy.commands.join('\n'),
+      remedy: remedyText(verdict.remedy),
       references: verdict.references.join(' '),
     }),
   )

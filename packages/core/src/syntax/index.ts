@@ -49,3 +49,4 @@ export { noiseRuleSchema, type NoiseRule, type StatementNoise } from './noise.ts
 export { tailOf, withoutTail } from './tail.ts'
 export { decodeText, encodeText, type Encoding, type TextSource } from './text-source.ts'
 export { grouped } from './grouped.ts'
+export { xmlCharacters } from './xml-characters.ts'

@@ -1,3 +1,4 @@
+import { xmlCharacters } from '@jurybox/core/syntax'
 import { reportBlocks, type Block, type Report } from '@jurybox/core/report'
 import {
   Document,
@@ -54,14 +55,14 @@ function quiet(children: readonly (string | (typeof PageNumber)[keyof typeof Pag
 function paragraphsOf(block: Block): (Paragraph | Table)[] {
   switch (block.kind) {
     case 'heading':
-      return [new Paragraph({ text: printable(block.text), heading: LEVELS[block.level], keepNext: true })]
+      return [new Paragraph({ text: xmlCharacters(block.text), heading: LEVELS[block.level], keepNext: true })]
     case 'text':
       return [
         new Paragraph({
           spacing: { after: 80 },
           children: [
             new TextRun({
-              text: printable(block.text),
+              text: xmlCharacters(block.text),
               bold: block.tone === 'strong',
               ...(block.tone === 'quiet' ? { color: QUIET, size: 18 } : {}),
             }),
@@ -69,7 +70,7 @@ function paragraphsOf(block: Block): (Paragraph | Table)[] {
         }),
       ]
     case 'list':
-      return block.items.map((item) => new Paragraph({ text: printable(item), bullet: { level: 0 } }))
+      return block.items.map((item) => new Paragraph({ text: xmlCharacters(item), bullet: { level: 0 } }))
     case 'table':
       return [tableOf(block.head, block.rows), new Paragraph({})]
     case 'lines':
@@ -80,7 +81,8 @@ function paragraphsOf(block: Block): (Paragraph | Table)[] {
           children: block.text
             .split('\n')
             .map(
-              (line, i) => new TextRun({ text: printable(line), font: MONO, size: 15, ...(i > 0 ? { break: 1 } : {}) }),
+              (line, i) =>
+                new TextRun({ text: xmlCharacters(line), font: MONO, size: 15, ...(i > 0 ? { break: 1 } : {}) }),
             ),
         }),
       ]
@@ -95,7 +97,9 @@ function tableOf(head: readonly string[], rows: readonly (readonly string[])[]):
       children: cells.map(
         (text) =>
           new TableCell({
-            children: [new Paragraph({ children: [new TextRun({ text: printable(text), bold: isHead, size: 17 })] })],
+            children: [
+              new Paragraph({ children: [new TextRun({ text: xmlCharacters(text), bold: isHead, size: 17 })] }),
+            ],
           }),
       ),
     })
@@ -103,9 +107,4 @@ function tableOf(head: readonly string[], rows: readonly (readonly string[])[]):
     width: { size: 100, type: WidthType.PERCENTAGE },
     rows: [row(head, true), ...rows.map((cells) => row(cells, false))],
   })
-}
-
-/** XML 1.0 §2.2 holds no other control characters; a document with one does not open. */
-function printable(text: string): string {
-  return text.replace(/[^\t\n\r\u{20}-\u{D7FF}\u{E000}-\u{FFFD}\u{10000}-\u{10FFFF}]/gu, '\u{FFFD}')
 }

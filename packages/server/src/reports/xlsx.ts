@@ -1,4 +1,6 @@
 import type { Verdict } from '@jurybox/core'
+import { remedyText } from '@jurybox/core/audit'
+import { grouped, xmlCharacters } from '@jurybox/core/syntax'
 import { answerWords, OUTCOME_WORDS, summaryWords, type Report } from '@jurybox/core/report'
 import exceljs from 'exceljs'
 
@@ -34,7 +36,7 @@ export async function writeXlsx(report: Report): Promise<Buffer> {
 /** Texts are stored as texts: a spreadsheet runs no formula out of them (no cell is made a formula). */
 function cellOf(value: Cell): Cell {
   if (typeof value !== 'string') return value
-  const text = value.replace(/[^\t\n\r\u{20}-\u{D7FF}\u{E000}-\u{FFFD}\u{10000}-\u{10FFFF}]/gu, '\u{FFFD}')
+  const text = xmlCharacters(value)
   return text.length <= LONGEST ? text : `${text.slice(0, LONGEST - CUT.length)}${CUT}`
 }
 
@@ -44,6 +46,7 @@ const time = (text: string | null): Date | null => (text === null ? null : new D
 
 function sheetsOf(report: Report): Sheet[] {
   const { document } = report
+  const byDevice = grouped(document.verdicts, ({ device }) => device)
   return [
     summarySheet(report),
     {
@@ -72,7 +75,7 @@ function sheetsOf(report: Report): Sheet[] {
         verdict.rule,
         verdict.benchmark,
         verdict.note,
-        remediationOf(verdict),
+        remedyText(verdict.remedy),
         verdict.remedy && 'commands' in verdict.remedy ? verdict.remedy.rollback.join('\n') : '',
         verdict.references.join('\n'),
         time(verdict.waived?.[0]?.expires ?? null),
@@ -116,7 +119,7 @@ function sheetsOf(report: Report): Sheet[] {
         ['not checked', 12],
       ),
       rows: document.devices.map(({ name, dialect, lines, unread }) => {
-        const own = document.verdicts.filter(({ device }) => device === name)
+        const own = byDevice.get(name) ?? []
         const count = (outcome: Verdict['outcome']): number => own.filter((one) => one.outcome === outcome).length
         return [
           name,
@@ -211,9 +214,4 @@ function requirementsSheet({ assessment, requirements }: Report): Sheet {
       rules.join('\n'),
     ]),
   }
-}
-
-function remediationOf({ remedy }: Verdict): string {
-  if (remedy === null) return ''
-  return 'words' in remedy ? remedy.words : remedy.commands.join('\n')
 }
