@@ -67,6 +67,8 @@ async function show(chosen: File | File[] | null): Promise<void> {
   }
   bringing.value = false
 }
+/** Of whom, until when and by whom an answer is asked, for a text. */
+const asked = ({ of, due, by }: NonNullable<QuestionView['request']>) => ({ of: of.name, due, by })
 const requesting = ref<QuestionView | null>(null)
 const returning = ref<QuestionView | null>(null)
 const missing = ref('')
@@ -142,11 +144,9 @@ async function answer(question: QuestionView): Promise<void> {
         <p v-else-if="question.answer" class="quiet">{{ $t('benchmarks.notReviewed') }}</p>
         <p v-if="question.request" :class="question.request.overdue ? 'overdue' : 'quiet'">
           {{
-            $t(question.request.overdue ? 'benchmarks.requestOverdue' : 'benchmarks.requestedOf', {
-              of: question.request.of.name,
-              due: question.request.due,
-              by: question.request.by,
-            })
+            question.request.overdue
+              ? $t('benchmarks.requestOverdue', asked(question.request))
+              : $t('benchmarks.requestedOf', asked(question.request))
           }}
           {{ question.request.note }}
           <v-btn

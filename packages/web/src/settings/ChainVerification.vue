@@ -40,7 +40,11 @@ const verify = () =>
         {{ $t('settings.chainHead', { entry: came.head.entry }) }} <code>{{ came.head.hash }}</code>
       </p>
       <p v-for="head in came.signed.slice(0, 7)" :key="head.day" :class="head.holds ? 'quiet' : 'broken'">
-        {{ $t(head.holds ? 'settings.headSigned' : 'settings.headBroken', { day: head.day, entry: head.entry }) }}
+        {{
+          head.holds
+            ? $t('settings.headSigned', { day: head.day, entry: head.entry })
+            : $t('settings.headBroken', { day: head.day, entry: head.entry })
+        }}
       </p>
     </div>
   </form>
