@@ -1,3 +1,4 @@
+import { oneFile } from './upload.ts'
 import { z } from 'zod'
 import { endpoint } from './endpoint.ts'
 import { jobView } from './jobs.ts'
@@ -111,5 +112,5 @@ export const uploadTimeAnswer = endpoint({
   access: 'run',
   summary: 'Keeps the answer of a time-stamp authority, if it holds',
   upload: true,
-  body: z.strictObject({ paths: z.array(z.string().min(1).max(1000)).length(1, 'one file is expected') }),
+  body: oneFile,
 })

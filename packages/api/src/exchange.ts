@@ -1,10 +1,10 @@
 import { z } from 'zod'
 import { endpoint } from './endpoint.ts'
+import { oneFile } from './upload.ts'
 
 /** Open formats that a benchmark is given out in. */
 export const BENCHMARK_FORMATS = ['oscal-catalog', 'oscal-profile', 'oscal-component-definition', 'xccdf'] as const
 
-const oneFile = z.strictObject({ paths: z.array(z.string().min(1).max(1000)).length(1, 'one file is expected') })
 /** What of a file could not be taken over, in words. */
 const lost = z.array(z.string())
 

@@ -1,6 +1,7 @@
 import { AUDIENCE_IDS, SECTION_IDS, type Audience, type SectionId } from '@jurybox/core/report'
 import { endpoint } from './endpoint.ts'
 import { lineOf } from './text.ts'
+import { oneFile } from './upload.ts'
 import { z } from 'zod'
 
 /** A form in which reports are written; its id is the ending of the files. */
@@ -143,7 +144,7 @@ export const setLogo = endpoint({
   access: 'manage',
   summary: 'Sets the picture of the client that stands on reports: PNG or JPEG, at most 256 KiB',
   upload: true,
-  body: z.strictObject({ paths: z.array(z.string().min(1).max(1000)).length(1, 'one file is expected') }),
+  body: oneFile,
 })
 
 /** Removes the picture of the client. */

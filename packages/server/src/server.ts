@@ -16,6 +16,8 @@ import { fittingVault } from './vault/rotation.ts'
 
 /** How long answers that are under way may take when the server stops. */
 const FINISH_MS = 5000
+/** Longer than proxies and clients keep an idle connection (60 s, common practice): they close it, never we as they ask. */
+const KEEP_ALIVE_MS = 75_000
 
 export interface ServerOptions {
   readonly dataFolder: string
@@ -77,7 +79,7 @@ export async function startServer(options: ServerOptions): Promise<RunningServer
     services.evidence.open()
     if ((await services.database.getRepository(Users).count()) === 0) services.setupCode = setupCode()
     const app = makeApp(services, ROUTES, { webFolder: options.webFolder, signInLimit: options.signInLimit ?? 20 })
-    const http = createServer(app)
+    const http = createServer({ keepAliveTimeout: KEEP_ALIVE_MS }, app)
     const port = await listen(http, options.port)
     return {
       address: `http://127.0.0.1:${port}`,
@@ -116,6 +118,7 @@ async function startDatabase(
 
 /** Takes no new connection, lets answers that are under way finish, and then ends what is left. */
 async function closed(http: Server): Promise<void> {
+  http.keepAliveTimeout = 1
   const ended = new Promise<void>((resolve) => http.close(() => resolve()))
   http.closeIdleConnections()
   const timer = setTimeout(() => http.closeAllConnections(), FINISH_MS)

@@ -147,6 +147,11 @@ describe('the server', function () {
       expect(headers.get('x-content-type-options')).to.equal('nosniff')
     })
 
+    it('keeps an idle connection longer than those before it do: none is closed as it asks', async () => {
+      const { headers } = await (await world.client()).get('/standing')
+      expect(headers.get('keep-alive')).to.equal('timeout=75')
+    })
+
     it('answers bad input with words, never with a trace', async () => {
       const lead = await world.client('lead')
       const answers = await Promise.all([

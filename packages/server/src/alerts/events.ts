@@ -16,7 +16,7 @@ import type { Job } from '../jobs/entity.ts'
 import type { SnapshotRow } from '../snapshots/entity.ts'
 import { Sightings } from '../discovery/entity.ts'
 import { ruleTitles } from '../audits/titles.ts'
-import { keyOf } from '../findings/service.ts'
+import { findingKey } from '@jurybox/core/exchange'
 import type { AuditService } from '../audits/service.ts'
 import type { BenchmarkRepository } from '../benchmarks/repository.ts'
 import type { DataSource } from 'typeorm'
@@ -275,7 +275,7 @@ export async function eventsFromAssignment(
     const finding = findings.find(({ verdict }) => verdict === row.id)
     if (!finding?.owner) return []
     const due = finding.due === null ? '' : `, due ${finding.due}`
-    const source = `assigned ${keyOf(row)} ${finding.owner.id} ${at}`
+    const source = `assigned ${findingKey(row)} ${finding.owner.id} ${at}`
     return [findingEvent('assigned', row, titles, source, `Assigned to ${finding.owner.name}${due}`)]
   })
 }
@@ -293,10 +293,10 @@ export async function eventsFromDueDates(services: Needs, engagementId: number):
     .find({ where: { auditId: audit.id, outcome: In(['fail', 'unknown', 'error']) }, select: BRIEF })
   const titles = await ruleTitles(services, audit.choices)
   return rows.flatMap((row) => {
-    const finding = overdue.get(keyOf(row))
+    const finding = overdue.get(findingKey(row))
     if (!finding) return []
     const owner = finding.owner ? `owner ${finding.owner.name}` : 'without owner'
-    const source = `overdue ${keyOf(row)} ${finding.due ?? ''}`
+    const source = `overdue ${findingKey(row)} ${finding.due ?? ''}`
     return [findingEvent('overdue', row, titles, source, `Due ${finding.due ?? ''}, ${owner}`)]
   })
 }

@@ -55,6 +55,8 @@ const AGAIN_MINUTES = [1, 5, 15, 60, 240]
 /** Deliveries that are looked at together. */
 const AT_ONCE = 50
 const ONCE_MORE_MS = 30_000
+/** What has no severity is told whatever the least one is. */
+const UNGRADED: ReadonlySet<string> = new Set(['report', 'request'])
 const SEVERITIES = ['info', 'low', 'medium', 'high']
 
 /** Notifies people and other systems of events: at once or in a digest; each event once. */
@@ -398,8 +400,7 @@ async function begun(manager: EntityManager, alertId: number, test = false): Pro
 async function assign(manager: EntityManager, alert: StoredAlert, events: readonly StoredEvent[]): Promise<void> {
   const least = SEVERITIES.indexOf(alert.severity)
   const wanted = events.filter(
-    ({ kind, severity }) =>
-      alert.kinds.includes(kind) && (kind === 'report' || kind === 'request' || SEVERITIES.indexOf(severity) >= least),
+    ({ kind, severity }) => alert.kinds.includes(kind) && (UNGRADED.has(kind) || SEVERITIES.indexOf(severity) >= least),
   )
   if (wanted.length === 0) return
   const deliveryId = alert.cron === null ? await begun(manager, alert.id) : null

@@ -19,7 +19,7 @@ import { Problem, notFound } from '../http/problem.ts'
 import { download } from '../http/download.ts'
 import { route } from '../http/route.ts'
 import { viewOf } from '../jobs/board.ts'
-import { keyOf } from '../findings/service.ts'
+import { findingKey } from '@jurybox/core/exchange'
 import { scopeOf } from './scope.ts'
 import { ruleTitles, titledChoices } from './titles.ts'
 import { sinceOf, verdictsAsked, waivedIn } from './verdict-list.ts'
@@ -247,7 +247,7 @@ export const auditRoutes = [
         note,
         waived: waived.has(id),
         title: titles.get(`${benchmark} ${rule}`) ?? rule,
-        finding: findings.get(keyOf({ benchmark, rule, device })) ?? null,
+        finding: findings.get(findingKey({ benchmark, rule, device })) ?? null,
       })),
     }
   }),
@@ -258,7 +258,7 @@ export const auditRoutes = [
     const titles = await ruleTitles(services, audit.choices)
     const findings = await services.findings.of(engagementId)
     const lines = rows.map(({ id, outcome, severity, device, benchmark, rule, branch, note, requirements }) => {
-      const finding = findings.get(keyOf({ benchmark, rule, device }))
+      const finding = findings.get(findingKey({ benchmark, rule, device }))
       return {
         outcome,
         waived: waived.has(id) ? 'waived' : '',

@@ -26,23 +26,25 @@ export const dataRoutes = [
       `SELECT * FROM export_${table.data} WHERE engagement_id = ?${limit}`,
       limit === '' ? [engagementId] : [engagementId, query.audit],
     )
+    if (query.format === 'json') {
+      response.json(rows)
+      return undefined
+    }
     const columns: { name: string }[] = await services.database.query(
       `SELECT column_name AS name FROM information_schema.columns
         WHERE table_schema = DATABASE() AND table_name = ? ORDER BY ordinal_position`,
       [`export_${table.data}`],
     )
     const names = columns.map(({ name }) => name)
-    if (query.format === 'csv')
-      download(
-        response,
-        `${table.data}.csv`,
-        'text/csv; charset=utf-8',
-        csvOf(
-          names,
-          rows.map((row) => names.map((name) => cellOf(row[name] ?? null))),
-        ),
-      )
-    else response.json(rows)
+    download(
+      response,
+      `${table.data}.csv`,
+      'text/csv; charset=utf-8',
+      csvOf(
+        names,
+        rows.map((row) => names.map((name) => cellOf(row[name] ?? null))),
+      ),
+    )
     return undefined
   }),
   route(listTokens, async ({ services, engagementId }) => (await services.tokens.list(engagementId)).map(viewOf)),

@@ -5,7 +5,7 @@ import { In } from 'typeorm'
 import { Verdicts, type Audit } from '../audits/entity.ts'
 import { ruleTitles } from '../audits/titles.ts'
 import { Engagements } from '../engagements/entity.ts'
-import { keyOf } from '../findings/service.ts'
+import { findingKey } from '@jurybox/core/exchange'
 import { download } from '../http/download.ts'
 import { notFound } from '../http/problem.ts'
 import { route } from '../http/route.ts'
@@ -97,7 +97,7 @@ export const docketRoutes = [
           device: one.device,
           outcome: one.outcome,
           exposure: one.exposure,
-          said: said.get(keyOf(one)) ?? NOBODY,
+          said: said.get(findingKey(one)) ?? NOBODY,
         })),
       })),
     }
@@ -110,7 +110,7 @@ export const docketRoutes = [
     const said = await services.findings.of(engagementId)
     const rows = found.items.flatMap(({ priority, severity, findings }, i) =>
       findings.map((one) => {
-        const { owner, due } = said.get(keyOf(one)) ?? NOBODY
+        const { owner, due } = said.get(findingKey(one)) ?? NOBODY
         return [
           i + 1,
           priority,

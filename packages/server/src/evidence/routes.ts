@@ -13,6 +13,7 @@ import { In } from 'typeorm'
 import type { User } from '../auth/entity.ts'
 import { Problem } from '../http/problem.ts'
 import { download } from '../http/download.ts'
+import { oneFile } from '../http/one-file.ts'
 import { route } from '../http/route.ts'
 import { viewOf } from '../jobs/board.ts'
 import type { Services } from '../services.ts'
@@ -116,10 +117,9 @@ export const evidenceRoutes = [
     return undefined
   }),
   route(uploadTimeAnswer, async ({ services, caller, engagementId, params, request }) => {
-    const [file] = (request.files ?? []) as Express.Multer.File[]
-    if (!file) throw new Problem(400, 'Expected one file, got none.')
+    const { buffer } = oneFile(request)
     const pack = await services.evidence.find(params.pack, engagementId)
-    await services.evidence.stamps.keep(pack, file.buffer, caller.user)
+    await services.evidence.stamps.keep(pack, buffer, caller.user)
     return undefined
   }),
   route(countersignPack, async ({ services, caller, engagementId, params }) => {

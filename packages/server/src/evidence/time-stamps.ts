@@ -35,11 +35,17 @@ export interface Needs {
 
 /** Time stamps of packs: asked for by the server or by hand, and kept once they hold. */
 export class TimeStamps {
+  /** By pack. A stamp that is kept never changes, and each is checked against a whole archive. */
+  readonly #known = new Map<number, TimeStamp>()
+
   constructor(readonly services: Needs) {}
 
   /** What the time stamp of a pack says; null where it has none. */
   async of(pack: EvidencePack): Promise<TimeStamp | null> {
-    return pack.timeAnswer ? this.#holding(pack, pack.timeAnswer) : null
+    if (!pack.timeAnswer) return null
+    const known = this.#known.get(pack.id) ?? (await this.#holding(pack, pack.timeAnswer))
+    this.#known.set(pack.id, known)
+    return known
   }
 
   /** The request for a time stamp, to be taken to an authority; the same until it is answered. */

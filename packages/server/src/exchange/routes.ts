@@ -32,6 +32,7 @@ import { fitTo } from '../benchmarks/fit.ts'
 import type { FindingChange } from '../findings/service.ts'
 import { download } from '../http/download.ts'
 import { Problem, notFound } from '../http/problem.ts'
+import { oneFile } from '../http/one-file.ts'
 import { route } from '../http/route.ts'
 import type { Services } from '../services.ts'
 
@@ -41,9 +42,7 @@ const LISTED = 200
 
 /** The text of the one file that was sent. */
 function textOf(request: Request): string {
-  const [file] = (request.files ?? []) as Express.Multer.File[]
-  if (!file) throw new Problem(400, 'Expected one file, got none.')
-  return file.buffer.toString('utf8')
+  return oneFile(request).buffer.toString('utf8')
 }
 
 /** A file of others is refused with where it is not as expected. @throws Problem */

@@ -1,4 +1,5 @@
 import type { FindingView } from '@jurybox/api/findings'
+import { findingKey } from '@jurybox/core/exchange'
 import { may } from '@jurybox/api/roles'
 import { In, type DataSource } from 'typeorm'
 import type { ActivityLog } from '../activity/activity.ts'
@@ -19,8 +20,6 @@ export interface FindingChange {
   readonly done?: boolean | undefined
 }
 
-export const keyOf = ({ benchmark, rule, device }: Named): string => `${benchmark} ${rule} ${device}`
-
 /** The day as it is in UTC: what is due on it is not overdue before it ends. */
 export const today = (now = Date.now()): string => new Date(now).toISOString().slice(0, 10)
 
@@ -33,7 +32,7 @@ export class FindingService {
     readonly activity: ActivityLog,
   ) {}
 
-  /** Of all findings of an engagement on which somebody said something, by {@link keyOf}. */
+  /** Of all findings of an engagement on which somebody said something, by {@link findingKey}. */
   async of(engagementId: number): Promise<ReadonlyMap<string, FindingView>> {
     const rows = await this.database.getRepository(Findings).findBy({ engagementId })
     return this.#viewed(rows)
@@ -42,7 +41,7 @@ export class FindingService {
   /** What is said of one; nothing yet where nobody did. */
   async one(engagementId: number, { benchmark, rule, device }: Named): Promise<FindingView> {
     const row = await this.database.getRepository(Findings).findOneBy({ engagementId, benchmark, rule, device })
-    return row ? ((await this.#viewed([row])).get(keyOf(row)) ?? NOBODY) : NOBODY
+    return row ? ((await this.#viewed([row])).get(findingKey(row)) ?? NOBODY) : NOBODY
   }
 
   /**
@@ -67,15 +66,15 @@ export class FindingService {
             where: { engagementId, rule: In([...new Set(named.map(({ rule }) => rule))]) },
             lock: { mode: 'pessimistic_write' },
           })
-        ).map((row) => [keyOf(row), row]),
+        ).map((row) => [findingKey(row), row]),
       )
-      const after = named.map((one) => changed(before.get(keyOf(one)), { ...one, engagementId }, change, by))
+      const after = named.map((one) => changed(before.get(findingKey(one)), { ...one, engagementId }, change, by))
       await manager.upsert(Findings, after, ['engagementId', 'benchmark', 'rule', 'device'])
       return after
     })
     await this.#log(engagementId, by, named, change)
     const views = await this.#viewed(rows)
-    return named.map((one) => ({ ...(views.get(keyOf(one)) ?? NOBODY), verdict: one.id }))
+    return named.map((one) => ({ ...(views.get(findingKey(one)) ?? NOBODY), verdict: one.id }))
   }
 
   /** Verdicts of an audit by their ids, in their order. @throws Problem where one is none of this audit */
@@ -130,7 +129,7 @@ export class FindingService {
     const day = today()
     return new Map(
       rows.map((row) => [
-        keyOf(row),
+        findingKey(row),
         {
           owner: row.ownerId === null ? null : { id: row.ownerId, name: names.get(row.ownerId) ?? '' },
           due: row.dueOn,

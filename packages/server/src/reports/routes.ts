@@ -14,6 +14,7 @@ import {
 import { Engagements } from '../engagements/entity.ts'
 import { Problem, notFound } from '../http/problem.ts'
 import { download } from '../http/download.ts'
+import { oneFile } from '../http/one-file.ts'
 import { route } from '../http/route.ts'
 import type { SavedReport } from './entity.ts'
 import { previewLook } from './look.ts'
@@ -141,8 +142,7 @@ export const reportRoutes = [
     return undefined
   }),
   route(setLogo, async ({ services, caller, engagementId, request }) => {
-    const [file] = (request.files ?? []) as Express.Multer.File[]
-    if (!file) throw new Problem(400, 'Expected one file, got none.')
+    const file = oneFile(request)
     if (file.size > LOGO_BYTES)
       throw new Problem(422, `The picture has ${file.size} bytes; at most ${LOGO_BYTES} are taken.`)
     const logoType = pictureType(file.buffer)

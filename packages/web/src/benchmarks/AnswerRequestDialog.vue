@@ -55,11 +55,3 @@ async function ask(): Promise<void> {
     </template>
   </ModalDialog>
 </template>
-
-<style scoped>
-.form-fields {
-  display: grid;
-  gap: 12px;
-  margin-top: 8px;
-}
-</style>

@@ -6,6 +6,7 @@ import { addressOf, upload } from '../api/client.ts'
 import { t } from '../messages/index.ts'
 import ModalDialog from '../shared/ModalDialog.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { firstFile } from '../shared/files.ts'
 import { useAttempt } from '../shared/attempt.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
@@ -23,7 +24,7 @@ const TITLES: Readonly<Record<(typeof BENCHMARK_FORMATS)[number], string>> = {
   xccdf: t('benchmarks.xccdf'),
 }
 async function bring(chosen: File | File[] | null): Promise<void> {
-  const [file] = [chosen ?? []].flat()
+  const file = firstFile(chosen)
   if (!file) return
   came.value = null
   const given = { params: { benchmark: props.benchmark } }

@@ -5,6 +5,7 @@ import { deleteFramework, exportFramework, importFramework } from '@jurybox/api/
 import { ref } from 'vue'
 import { addressOf, call, upload } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { firstFile } from '../shared/files.ts'
 import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
 
@@ -13,7 +14,7 @@ const engagement = useEngagement()
 const { data: frameworks, problem, attempt } = useQuery(listFrameworks, () => ({}))
 const came = ref<ResponseOf<typeof importFramework> | null>(null)
 async function bring(chosen: File | File[] | null): Promise<void> {
-  const [file] = [chosen ?? []].flat()
+  const file = firstFile(chosen)
   if (!file) return
   came.value = null
   await attempt(async () => {

@@ -18,6 +18,7 @@ import DataTable from '../shared/DataTable.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ModalDialog from '../shared/ModalDialog.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { firstFile } from '../shared/files.ts'
 import { useAttempt } from '../shared/attempt.ts'
 import type { Column } from '../shared/columns.ts'
 import { useQuery } from '../shared/query.ts'
@@ -48,7 +49,7 @@ async function make(): Promise<void> {
 }
 const stamping = ref<PackView | null>(null)
 async function keepAnswer(chosen: File | File[] | null): Promise<void> {
-  const [file] = [chosen ?? []].flat()
+  const file = firstFile(chosen)
   const pack = stamping.value?.id
   if (!file || pack === undefined) return
   const kept = await attempt(() => upload(uploadTimeAnswer, [{ path: file.name, file }], { params: { pack } }))

@@ -7,6 +7,7 @@ import { t } from '../messages/index.ts'
 import DataTable from '../shared/DataTable.vue'
 import ModalDialog from '../shared/ModalDialog.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { firstFile } from '../shared/files.ts'
 import { useAttempt } from '../shared/attempt.ts'
 import type { Column } from '../shared/columns.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -26,7 +27,7 @@ const columns: Column<Differing>[] = [
   { key: 'theirs', title: t('reports.theirs'), value: ({ theirs }) => theirs },
 ]
 async function bring(chosen: File | File[] | null, what: 'plan' | 'results'): Promise<void> {
-  const [file] = [chosen ?? []].flat()
+  const file = firstFile(chosen)
   if (!file) return
   plan.value = null
   compared.value = null

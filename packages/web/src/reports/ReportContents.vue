@@ -9,6 +9,7 @@ import { call, upload } from '../api/client.ts'
 import { t } from '../messages/index.ts'
 import ModalDialog from '../shared/ModalDialog.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { firstFile } from '../shared/files.ts'
 import { useAttempt } from '../shared/attempt.ts'
 import { useQuery } from '../shared/query.ts'
 import { useEngagement } from '../stores/engagement.ts'
@@ -53,7 +54,7 @@ const limits = computed(() =>
 )
 
 function pick(file: File | File[] | null): void {
-  const [one] = [file ?? []].flat()
+  const one = firstFile(file)
   if (one) void attempt(() => upload(setLogo, [{ path: one.name, file: one }]))
 }
 </script>

@@ -98,11 +98,6 @@ async function save(): Promise<void> {
 </template>
 
 <style scoped>
-.form-fields {
-  display: grid;
-  gap: 12px;
-  margin-top: 8px;
-}
 .saved {
   padding: 14px 16px;
   display: grid;

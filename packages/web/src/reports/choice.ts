@@ -1,16 +1,7 @@
-import type { ReportChoice } from '@jurybox/api/reports'
+import { reportChoice, type ReportChoice } from '@jurybox/api/reports'
 
 /** What a report is made of, before anybody chose. */
-export const NOTHING_CHOSEN: ReportChoice = {
-  audience: 'technical',
-  sections: [],
-  title: '',
-  auditor: '',
-  confidentiality: '',
-  device: '',
-  site: '',
-  topic: '',
-}
+export const NOTHING_CHOSEN: ReportChoice = reportChoice.parse({})
 
 /** A choice as the query of an address: what is as it would be anyway is left out. */
 export function queryOf(choice: ReportChoice): Record<string, string> {

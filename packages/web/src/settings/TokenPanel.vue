@@ -105,11 +105,6 @@ const columns: Column<TokenView>[] = [
 </template>
 
 <style scoped>
-.form-fields {
-  display: grid;
-  gap: 12px;
-  margin-top: 8px;
-}
 .tokens {
   padding: 14px 16px;
   margin-top: 14px;

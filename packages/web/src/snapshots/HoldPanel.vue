@@ -85,11 +85,6 @@ async function release(): Promise<void> {
 </template>
 
 <style scoped>
-.form-fields {
-  display: grid;
-  gap: 12px;
-  margin-top: 8px;
-}
 h3 {
   font-size: 14px;
 }
