@@ -16,7 +16,7 @@ import { fittingVault } from './vault/rotation.ts'
 
 /** How long answers that are under way may take when the server stops. */
 const FINISH_MS = 5000
-/** Longer than proxies and clients keep an idle connection (60 s, common practice): they close it, never we as they ask. */
+/** Longer than proxies and clients keep an idle connection (60 s, common practice): it is they who close it. */
 const KEEP_ALIVE_MS = 75_000
 
 export interface ServerOptions {
