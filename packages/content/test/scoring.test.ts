@@ -1,5 +1,5 @@
 import { weightOf, type Scoring } from '@jurybox/core/benchmarks'
-import { requirementScore, scoreWords, type AssessedRequirement } from '@jurybox/core/report'
+import { requirementScore, scoreWords, textsOf, type AssessedRequirement } from '@jurybox/core/report'
 import { expect } from 'chai'
 import { frameworks } from '../src/index.ts'
 
@@ -14,7 +14,7 @@ describe('the score of CMMC Level 2', () => {
       title: requirement,
       part: '',
       answer: answerOf(requirement),
-      why: '',
+      why: [],
       rules: [],
       attestations: [],
       expectations: [],
@@ -40,7 +40,9 @@ describe('the score of CMMC Level 2', () => {
   it('what nobody looked at leaves it open, and is said', () => {
     const score = scored((one) => (one === 'AU.L2-3.3.1' ? 'not-met' : 'not-assessed'))
     expect([score.most, score.least, score.open]).to.deep.equal([105, -203, 109])
-    expect(scoreWords(score).join(' ')).to.contain('between -203 and 105 of 110').and.contain('AU.L2-3.3.1 (−5)')
+    expect(scoreWords(score, textsOf('en')).join(' '))
+      .to.contain('between -203 and 105 of 110')
+      .and.contain('AU.L2-3.3.1 (−5)')
   })
   it('what may be met in part loses less at the least', () => {
     const score = scored((one) => (one === 'SC.L2-3.13.11' ? 'not-met' : 'met'))
@@ -51,11 +53,15 @@ describe('the score of CMMC Level 2', () => {
     const open = ['AC.L2-3.1.1', 'AC.L2-3.1.20', 'AC.L2-3.1.3']
     const score = scored((one) => (open.includes(one) ? 'not-met' : 'met'))
     expect(score.plan.never).to.deep.equal(['AC.L2-3.1.1', 'AC.L2-3.1.20'])
-    expect(scoreWords(score).at(-1)).to.equal('No plan of action may leave open: AC.L2-3.1.1, AC.L2-3.1.20.')
+    expect(scoreWords(score, textsOf('en')).at(-1)).to.equal(
+      'No plan of action may leave open: AC.L2-3.1.1, AC.L2-3.1.20.',
+    )
   })
   it('without a plan of the system there is no score to report', () => {
     const score = scored((one) => (one === 'CA.L2-3.12.4' ? 'not-assessed' : 'met'))
     expect(score.required).to.deep.equal(['CA.L2-3.12.4'])
-    expect(scoreWords(score).join(' ')).to.contain('No score can be reported before these are met: CA.L2-3.12.4.')
+    expect(scoreWords(score, textsOf('en')).join(' ')).to.contain(
+      'No score can be reported before these are met: CA.L2-3.12.4.',
+    )
   })
 })

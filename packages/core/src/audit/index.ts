@@ -38,7 +38,7 @@ export {
   type Verdict,
 } from './document.ts'
 export { lackingExamples, recordsOf, tryExamples, type ExampleTrial } from './examples.ts'
-export { SCORE_FORMULAS, scoreOf } from './score.ts'
+export { scoreOf } from './score.ts'
 export { applyWaivers, waiverSchema, type Waivable, type Waiver } from './waivers.ts'
 export { EXPECTATIONS, expectedVerdicts } from './expected.ts'
 export { elsewhereIn, withElsewhere, type ElsewhereRecord } from './elsewhere.ts'

@@ -6,17 +6,8 @@ import type { Score, Verdict } from './document.ts'
  */
 const COUNTED = new Set(['pass', 'fail', 'unknown', 'error'])
 
-/** The formulas, for people. All weights are 1; a waived violation counts as what it is. */
-export const SCORE_FORMULAS: Readonly<Record<'flat' | 'weighted', string>> = {
-  flat:
-    'XCCDF flat model: one point for each rule on each device that passes, of as many as were decided ' +
-    'or could not be.',
-  weighted:
-    'XCCDF default model: each rule scores the share of its devices that pass, each topic the mean of ' +
-    'its rules, the benchmark the mean of its topics, from 0 to 100.',
-}
-
 /**
+ * All weights are 1; a waived violation counts as what it is.
  * @param verdicts each on one device, or on as many as `count` says
  * @param topicOf the topic of a rule: the group that it belongs to
  */

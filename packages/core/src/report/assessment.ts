@@ -1,5 +1,6 @@
 import type { AuditDocument } from '../audit/index.ts'
 import { coverageOf, type BenchmarkSource, type Framework, type RequirementAnswer } from '../benchmarks/index.ts'
+import type { Say } from './messages/index.ts'
 import { requirementScore, type RequirementScore } from './requirement-score.ts'
 
 /**
@@ -8,30 +9,40 @@ import { requirementScore, type RequirementScore } from './requirement-score.ts'
  * `undecided`: something could not be decided, or a question is not answered; `not-applicable`: all that decides it
  * says so; `not-assessed`: nothing in this audit speaks to it; `outside`: nothing of a network can speak to it.
  */
-export const ASSESSED_WORDS = {
-  met: 'met',
-  'not-met': 'not met',
-  partly: 'partly',
-  undecided: 'undecided',
-  'not-applicable': 'not applicable',
-  'not-assessed': 'not assessed',
-  outside: 'outside',
-} as const satisfies Readonly<Record<RequirementAnswer, string>>
+export const ANSWERS = [
+  'met',
+  'not-met',
+  'partly',
+  'undecided',
+  'not-applicable',
+  'not-assessed',
+  'outside',
+] as const satisfies readonly RequirementAnswer[]
 export type Assessed = RequirementAnswer
 
 /** The answer in the words of the framework, where it has words of its own for reports on it. */
-export function answerWords({ words }: Pick<Assessment, 'words'>, answer: Assessed): string {
-  return words[answer] ?? ASSESSED_WORDS[answer]
+export function answerWords({ words }: Pick<Assessment, 'words'>, answer: Assessed, say: Say): string {
+  return words[answer] ?? say(`answer.${answer}`)
 }
 
 /** `12 In place`: how many requirements have which answer, in the words of the framework; equal words count as one. */
-export function answerCounts(assessment: Pick<Assessment, 'words' | 'counts'>): string[] {
+export function answerCounts(assessment: Pick<Assessment, 'words' | 'counts'>, say: Say): string[] {
   const sums = new Map<string, number>()
-  for (const [answer, count] of Object.entries(assessment.counts)) {
-    const words = answerWords(assessment, answer as Assessed)
-    sums.set(words, (sums.get(words) ?? 0) + count)
+  for (const answer of ANSWERS) {
+    const words = answerWords(assessment, answer, say)
+    sums.set(words, (sums.get(words) ?? 0) + assessment.counts[answer])
   }
   return [...sums].map(([words, count]) => `${count} ${words}`)
+}
+
+/** Why a requirement has its answer. `count`: failed, waived, undecided or unanswered ones; 0 for the others. */
+export interface AnswerReason {
+  readonly code: 'failed' | 'waived' | 'undecided' | 'unanswered' | 'person' | 'none'
+  readonly count: number
+}
+
+export function reasonWords(reasons: readonly AnswerReason[], say: Say): string {
+  return reasons.map(({ code, count }) => say(`why.${code}`, {}, count)).join(', ')
 }
 
 export interface AssessedRequirement {
@@ -40,7 +51,7 @@ export interface AssessedRequirement {
   readonly part: string
   readonly answer: Assessed
   /** Why it is not met, undecided or not assessed; empty where it is met. */
-  readonly why: string
+  readonly why: readonly AnswerReason[]
   /** Rules that were judged, questions that were put, and expectations that were checked. */
   readonly rules: readonly string[]
   readonly attestations: readonly string[]
@@ -113,7 +124,7 @@ export function assess(
       pass,
     }
   })
-  const counts = Object.fromEntries(Object.keys(ASSESSED_WORDS).map((one) => [one, 0])) as Record<Assessed, number>
+  const counts = Object.fromEntries(ANSWERS.map((one) => [one, 0])) as Record<Assessed, number>
   for (const { answer } of requirements) counts[answer]++
   const score = framework.scoring ? requirementScore(requirements, framework.scoring) : null
   return { framework: framework.id, title: framework.title, requirements, counts, words: framework.answers, score }
@@ -132,22 +143,20 @@ interface Found {
 
 function answerOf(found: Found): Pick<AssessedRequirement, 'answer' | 'why'> {
   const { fail, waived, undecided, pass, notApplicable, open, isWhole, isOutside } = found
-  if (fail > 0)
-    return { answer: 'not-met', why: `${fail} failed${waived > 0 ? `, ${waived} of the findings waived` : ''}` }
+  const why = (code: AnswerReason['code'], count = 0): AnswerReason => ({ code, count })
+  if (fail > 0) return { answer: 'not-met', why: [why('failed', fail), ...(waived > 0 ? [why('waived', waived)] : [])] }
   if (undecided > 0)
     return {
       answer: 'undecided',
       why: [
-        undecided > open ? `${undecided - open} could not be decided` : '',
-        open > 0 ? `${open} ${open === 1 ? 'question is' : 'questions are'} not answered` : '',
-      ]
-        .filter(Boolean)
-        .join(', '),
+        ...(undecided > open ? [why('undecided', undecided - open)] : []),
+        ...(open > 0 ? [why('unanswered', open)] : []),
+      ],
     }
-  if (pass > 0) return isWhole ? { answer: 'met', why: '' } : { answer: 'partly', why: 'a person must judge the rest' }
-  if (notApplicable > 0 && isWhole) return { answer: 'not-applicable', why: '' }
-  if (notApplicable > 0) return { answer: 'undecided', why: 'a person must judge the rest' }
-  return isOutside ? { answer: 'outside', why: '' } : { answer: 'not-assessed', why: 'nothing here assesses it' }
+  if (pass > 0) return isWhole ? { answer: 'met', why: [] } : { answer: 'partly', why: [why('person')] }
+  if (notApplicable > 0 && isWhole) return { answer: 'not-applicable', why: [] }
+  if (notApplicable > 0) return { answer: 'undecided', why: [why('person')] }
+  return isOutside ? { answer: 'outside', why: [] } : { answer: 'not-assessed', why: [why('none')] }
 }
 
 function byId<T extends { readonly id: string }>(all: readonly T[]): ReadonlyMap<string, readonly T[]> {

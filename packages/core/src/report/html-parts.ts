@@ -1,4 +1,7 @@
 /** What all HTML that leaves the product has in common: one file that needs nothing else. */
+import type { Counts } from '../audit/index.ts'
+import type { Say } from './messages/index.ts'
+
 export function esc(text: string): string {
   return text
     .replaceAll('&', '&amp;')
@@ -16,8 +19,14 @@ export function pre(text: string): string {
   return `<pre>${esc(text)}</pre>`
 }
 
-export function time(text: string): string {
-  return `<time datetime="${esc(text)}">${esc(text.slice(0, 16).replace('T', ' '))} UTC</time>`
+/** @param text RFC 3339, UTC */
+export function time(text: string, say: Say): string {
+  return `<time datetime="${esc(text)}">${esc(say('time.utc', { time: text.slice(0, 16).replace('T', ' ') }))}</time>`
+}
+
+/** The mark of an outcome, told apart by its form. */
+export function mark(outcome: keyof Counts): string {
+  return `<span class="mark ${outcome}" aria-hidden="true"></span>`
 }
 
 export function table(head: readonly string[], rows: readonly (readonly string[])[]): string {

@@ -1,10 +1,12 @@
 /** The evidence report and its writers. */
 export {
-  ASSESSED_WORDS,
+  ANSWERS,
   answerCounts,
   answerWords,
   assess,
   citing,
+  reasonWords,
+  type AnswerReason,
   type Assessed,
   type AssessedRequirement,
   type Assessment,
@@ -25,8 +27,9 @@ export type { ReportFormat, ReportParts } from './format.ts'
 export { REPORT_FORMATS } from './formats.ts'
 export { esc } from './html-parts.ts'
 export { writeHtml } from './html.ts'
-export { OUTCOME_WORDS } from './words.ts'
+export { DEFAULT_LANGUAGE, textsOf, type ReportLanguage, type ReportText, type Say } from './messages/index.ts'
 export { reportBlocks, type Block } from './blocks.ts'
+export { COUNTED_OUTCOMES, pageWords } from './phrases.ts'
 export { writeMarkdown } from './markdown.ts'
 export { narrowed, type ReportLimit } from './narrowed.ts'
 export {
@@ -39,7 +42,7 @@ export {
   type RequirementLine,
   type RuleLine,
 } from './report.ts'
-export { AUDIENCES, AUDIENCE_IDS, SECTIONS, SECTION_IDS, type Audience, type SectionId } from './sections.ts'
+export { AUDIENCES, AUDIENCE_IDS, SECTION_IDS, type Audience, type SectionId } from './sections.ts'
 export { barsSvg, summaryWords, type AuditBefore, type Summary, type SummaryLine } from './summary.ts'
 export { requirementScore, scoreWords, type RequirementScore } from './requirement-score.ts'
 export { writeSarif } from './sarif.ts'

@@ -1,4 +1,5 @@
 import { grouped } from '../syntax/grouped.ts'
+import { DEFAULT_LANGUAGE, type ReportLanguage, type Say } from './messages/index.ts'
 import { AUDIENCES, type SectionId } from './sections.ts'
 import { summaryOf, type AuditBefore, type Summary } from './summary.ts'
 import type { AuditDocument, Counts, Verdict } from '../audit/index.ts'
@@ -9,6 +10,7 @@ import { coverageOf, type BenchmarkSource, type Framework, type RequirementCover
 /** What a report is made of, whatever form it is written in. All texts are masked already. */
 export interface Report {
   readonly title: string
+  readonly language: ReportLanguage
   readonly engagement: string | null
   /** RFC 3339, UTC. */
   readonly madeAt: string
@@ -27,7 +29,6 @@ export interface Report {
   readonly assessment: Assessment | null
   /** Failures and what could not be decided, the gravest first. */
   readonly findings: readonly Finding[]
-  readonly method: readonly string[]
   /** For each framework: how many of its requirements are decided by whom. */
   readonly coverage: readonly CoverageLine[]
   /** The key that evidence is signed with; null where nothing was signed. */
@@ -68,6 +69,7 @@ export interface ReportAbout {
   readonly engagement: string | null
   /** RFC 3339, UTC. */
   readonly madeAt: string
+  readonly language?: ReportLanguage
   readonly signing?: SigningKeyPrint | null
   readonly cover?: Partial<ReportCover>
   readonly sections?: readonly SectionId[]
@@ -78,7 +80,7 @@ export interface RuleLine {
   readonly benchmark: string
   readonly rule: string
   readonly title: string
-  readonly severity: string
+  readonly severity: Verdict['severity']
   readonly counts: Counts
 }
 
@@ -111,7 +113,7 @@ export function makeReport(
   document: AuditDocument,
   benchmarks: readonly BenchmarkSource[],
   frameworks: readonly Framework[],
-  { cover = {}, sections = AUDIENCES.technical, before = null, ...about }: ReportAbout,
+  { language = DEFAULT_LANGUAGE, cover = {}, sections = AUDIENCES.technical, before = null, ...about }: ReportAbout,
 ): Report {
   const rules = new Map(
     benchmarks.flatMap((benchmark) =>
@@ -192,7 +194,7 @@ export function makeReport(
     ),
     assessment: assessmentOf(document, benchmarks, frameworks),
     findings,
-    method: METHOD,
+    language,
     coverage: coverageLines(
       benchmarks,
       frameworks,
@@ -232,31 +234,19 @@ function coverageLines(
   })
 }
 
-const METHOD: readonly string[] = [
-  'Passing is not certification: this report says what rules and people have found in what was ' +
-    'captured, and which requirements nobody has looked at.',
-  'Stored configurations stand for the running ones; no device was contacted for this report. The ' +
-    'age of each record is given beside it.',
-  'Each rule is decided by the first of its branches that holds; the branch is named with every ' +
-    'verdict. Silence of a listing is read as the rule states it, never as a pass by itself.',
-  'Expectations of traffic are answered for every packet of a class, not for a sample, on the tables ' +
-    'and filters of the snapshot; what depends on a record that is not there is unknown.',
-  'What could not be decided is counted as unknown and listed with the violations.',
-  'Outcomes are those of XCCDF 1.2. A rule about several interfaces, lines or users fails where one of them fails.',
-  'Requirement numbers and titles are paraphrased from memory; a rule speaks to a requirement ' +
-    'without deciding the whole of it.',
-  'Communities, passwords and keys are replaced by ‹secret:…›; equal marks in one report stand for ' +
-    'equal secrets. In commands `<community 1f3a9c07>` is a placeholder: supply the secret whose mark ' +
-    'has that number.',
-]
-
 function order(a: string, b: string): number {
   return a < b ? -1 : a > b ? 1 : 0
 }
 
 /** How many findings, in words that agree with the counts of verdicts. */
-export function findingWords({ rules, expectations, waived }: Report['findingCounts']): string {
-  const parts = expectations === 0 ? [] : [`${rules} of rules`, `${expectations} of expectations of traffic`]
-  const said = [...parts, ...(waived === 0 ? [] : [`${waived} of them waived`])].join(', ')
-  return said === '' ? String(rules) : `${rules + expectations}: ${said}`
+export function findingWords({ rules, expectations, waived }: Report['findingCounts'], say: Say): string {
+  const parts = [
+    ...(expectations === 0
+      ? []
+      : [say('findings.ofRules', { n: rules }), say('findings.ofExpectations', { n: expectations })]),
+    ...(waived === 0 ? [] : [say('findings.waived', { n: waived })]),
+  ]
+  return parts.length === 0
+    ? String(rules)
+    : say('findings.counts', { all: rules + expectations, parts: parts.join(', ') })
 }

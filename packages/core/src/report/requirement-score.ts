@@ -1,5 +1,6 @@
 /** What the evidence so far comes to by the method of a framework; what nobody has looked at leaves it open. */
 import { weightOf, type RequirementAnswer, type Scoring } from '../benchmarks/index.ts'
+import type { Say } from './messages/index.ts'
 
 /** A requirement with its answer. */
 interface Answered {
@@ -79,32 +80,22 @@ export function requirementScore(requirements: readonly Answered[], scoring: Sco
 }
 
 /** In sentences, never as a number alone: it is what the evidence of the network says so far. */
-export function scoreWords({
-  method,
-  of,
-  most,
-  least,
-  lost,
-  open,
-  openPoints,
-  required,
-  plan,
-}: RequirementScore): string[] {
+export function scoreWords(score: RequirementScore, say: Say): string[] {
+  const { method, of, most, least, lost, open, openPoints, required, plan } = score
   return [
-    `What the network evidence says so far, by ${method}: ` +
-      (most === least ? `${most} of ${of}.` : `between ${least} and ${most} of ${of}.`),
+    most === least ? say('score.sure', { method, most, of }) : say('score.between', { method, least, most, of }),
     lost.length === 0
-      ? 'No requirement is known not to be met.'
-      : `Not met: ${lost
-          .map((one) => `${one.requirement} (−${one.most === one.least ? one.most : `${one.least} to −${one.most}`})`)
-          .join(', ')}.`,
-    ...(open === 0
-      ? []
-      : [`${open} requirements are undecided or not assessed here; they weigh ${openPoints} points.`]),
-    ...(required.length === 0 ? [] : [`No score can be reported before these are met: ${required.join(', ')}.`]),
-    ...(most < plan.least
-      ? [`A plan of action needs at least ${plan.least}; more is lost already.`]
-      : [`A plan of action needs at least ${plan.least}, and closes what it leaves open within ${plan.days} days.`]),
-    ...(plan.never.length === 0 ? [] : [`No plan of action may leave open: ${plan.never.join(', ')}.`]),
+      ? say('score.noneLost')
+      : say('score.lost', {
+          lost: lost
+            .map((one) => say(one.most === one.least ? 'score.lostSure' : 'score.lostBetween', { ...one }))
+            .join(', '),
+        }),
+    ...(open === 0 ? [] : [say('score.open', { points: openPoints }, open)]),
+    ...(required.length === 0 ? [] : [say('score.required', { requirements: required.join(', ') })]),
+    most < plan.least
+      ? say('score.planLost', { least: plan.least })
+      : say('score.plan', { least: plan.least, days: plan.days }),
+    ...(plan.never.length === 0 ? [] : [say('score.planNever', { requirements: plan.never.join(', ') })]),
   ]
 }

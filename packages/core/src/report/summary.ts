@@ -1,6 +1,7 @@
 /** The first page of a report: how it stands, where it is worst, and what became of the audit before. */
 import { isFinding, type AuditDocument, type Verdict } from '../audit/index.ts'
 import { grouped } from '../syntax/grouped.ts'
+import type { Say } from './messages/index.ts'
 
 /** A finding with the title of its rule. */
 interface Finding {
@@ -30,12 +31,12 @@ export interface Summary {
   readonly devicesWithFindings: number
   readonly rules: number
   /** Findings that are not waived, by severity, the gravest first; every severity is there. */
-  readonly severities: readonly SummaryLine[]
+  readonly severities: readonly (SummaryLine & { readonly title: Verdict['severity'] })[]
   /** The worst topics and devices first. */
   readonly topics: readonly SummaryLine[]
   readonly devicesByFindings: readonly SummaryLine[]
   /** Rules with most failing devices among the gravest: what to remediate first. */
-  readonly first: readonly (SummaryLine & { readonly severity: string })[]
+  readonly first: readonly (SummaryLine & { readonly severity: Verdict['severity'] })[]
   readonly before: AuditBefore | null
 }
 
@@ -50,7 +51,7 @@ export function summaryOf(
   before: AuditBefore | null,
 ): Summary {
   const live = findings.filter(({ verdict }) => verdict.waived === undefined)
-  const line = (title: string, own: readonly Finding[]): SummaryLine => ({
+  const line = <T extends string>(title: T, own: readonly Finding[]): SummaryLine & { readonly title: T } => ({
     title,
     fail: own.filter(({ verdict }) => verdict.outcome === 'fail').length,
     open: own.filter(({ verdict }) => verdict.outcome !== 'fail' && isFinding(verdict.outcome)).length,
@@ -75,7 +76,11 @@ export function summaryOf(
     topics: worst(({ verdict }) => topicOf(verdict.benchmark, verdict.rule)),
     devicesByFindings: worst(({ verdict }) => verdict.device),
     first: [...grouped(live, ({ verdict }) => `${verdict.benchmark} ${verdict.rule}`).values()]
-      .map((own) => ({ own, ...line(own[0]?.title ?? '', own), severity: own[0]?.verdict.severity ?? 'info' }))
+      .map((own) => ({
+        own,
+        ...line(own[0]?.title ?? '', own),
+        severity: own[0]?.verdict.severity ?? ('info' as const),
+      }))
       .filter(({ fail }) => fail > 0)
       .sort(
         (a, b) =>
@@ -92,8 +97,11 @@ const ROW = 22
 const LABEL = 150
 const COLOURS = { ink: '#20242c', quiet: '#646a73', fail: '#b93a22', open: '#7e5800' } as const
 
-/** Lines as bars, as SVG with its numbers as text: fails full, what is open beside them as an outline. */
-export function barsSvg(lines: readonly SummaryLine[], escaped: (text: string) => string): string {
+/**
+ * Lines as bars, as SVG with its numbers as text: fails full, what is open beside them as an outline.
+ * @param label what is read instead of the picture
+ */
+export function barsSvg(lines: readonly SummaryLine[], label: string, escaped: (text: string) => string): string {
   const most = Math.max(1, ...lines.map(({ fail, open }) => fail + open))
   const width = (count: number): number => Math.round((count / most) * BAR * 10) / 10
   const rows = lines.map(({ title, fail, open }, i) => {
@@ -113,24 +121,19 @@ export function barsSvg(lines: readonly SummaryLine[], escaped: (text: string) =
   const height = Math.max(1, lines.length) * ROW
   return (
     `<svg viewBox="0 0 ${LABEL + BAR + 60} ${height}" ` +
-    `width="${LABEL + BAR + 60}" height="${height}" role="img">${rows.join('')}</svg>`
+    `width="${LABEL + BAR + 60}" height="${height}" role="img" ` +
+    `aria-label="${escaped(label)}">${rows.join('')}</svg>`
   )
 }
 
 /** The summary in words: sentences for whoever reads no table. */
-export function summaryWords({ devices, devicesWithFindings, rules, severities, before }: Summary): string[] {
+export function summaryWords({ devices, devicesWithFindings, rules, severities, before }: Summary, say: Say): string[] {
   const count = (of: 'fail' | 'open'): number => severities.reduce((sum, line) => sum + line[of], 0)
   const high = severities.find(({ title }) => title === 'high')?.fail ?? 0
+  const found = say('summary.withFindings', {}, devicesWithFindings)
   return [
-    `${devices} ${devices === 1 ? 'device was' : 'devices were'} audited by ${rules} rules; ` +
-      `${devicesWithFindings} ${devicesWithFindings === 1 ? 'has' : 'have'} findings.`,
-    `${count('fail')} failures, ${high} of them with high severity; ${count('open')} could not be decided. ` +
-      'Violated expectations of traffic are among them, waived findings are not.',
-    ...(before === null
-      ? []
-      : [
-          `Since “${before.title}” of ${before.takenAt.slice(0, 10)}: ${before.resolved} findings resolved, ` +
-            `${before.added} new, ${before.stillOpen} still open.`,
-        ]),
+    say('summary.audited', { rules, found }, devices),
+    say('summary.failures', { fail: count('fail'), high, open: count('open') }),
+    ...(before === null ? [] : [say('summary.since', { ...before, day: before.takenAt.slice(0, 10) })]),
   ]
 }

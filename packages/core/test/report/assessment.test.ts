@@ -1,8 +1,9 @@
 import { expect } from 'chai'
 import type { AuditDocument } from '../../src/audit/index.ts'
 import { frameworkSchema, type BenchmarkSource } from '../../src/benchmarks/index.ts'
-import { answerCounts, answerWords, assess, citing } from '../../src/report/index.ts'
+import { answerCounts, answerWords, assess, citing, reasonWords, textsOf } from '../../src/report/index.ts'
 
+const say = textsOf('en')
 const framework = frameworkSchema.parse({
   id: 'std-1',
   title: 'Standard 1',
@@ -43,7 +44,7 @@ describe('an audit arranged by the requirements of a framework', () => {
     Object.fromEntries(
       assess(of, [benchmark], framework).requirements.map(({ requirement, answer, why }) => [
         requirement,
-        why === '' ? answer : `${answer}: ${why}`,
+        why.length === 0 ? answer : `${answer}: ${reasonWords(why, say)}`,
       ]),
     )
 
@@ -113,9 +114,9 @@ describe('an audit arranged by the requirements of a framework', () => {
   it('is called as the framework calls it in reports on it', () => {
     const own = frameworkSchema.parse({ ...framework, answers: { met: 'In place', partly: 'Not tested' } })
     const assessment = assess(document([['machine', 'pass']]), [benchmark], own)
-    expect(answerWords(assessment, 'met')).to.equal('In place')
-    expect(answerWords(assessment, 'not-met')).to.equal('not met')
-    expect(answerCounts(assessment)[0]).to.equal('1 In place')
+    expect(answerWords(assessment, 'met', say)).to.equal('In place')
+    expect(answerWords(assessment, 'not-met', say)).to.equal('not met')
+    expect(answerCounts(assessment, say)[0]).to.equal('1 In place')
   })
 
   it('counts every requirement once', () => {

@@ -11,7 +11,15 @@ import {
   type AuditDocument,
 } from '../../src/index.ts'
 import { auditDocumentSchema } from '../../src/audit/index.ts'
-import { REPORT_FORMATS, findingWords, makeReport, writeCsv, writeHtml, writeSarif } from '../../src/report/index.ts'
+import {
+  REPORT_FORMATS,
+  findingWords,
+  makeReport,
+  textsOf,
+  writeCsv,
+  writeHtml,
+  writeSarif,
+} from '../../src/report/index.ts'
 import { benchmarkTexts, frameworks } from '../../../content/src/index.ts'
 
 const benchmark = readBenchmark(benchmarkTexts()[0]?.text ?? '')
@@ -149,6 +157,7 @@ describe('the audit document and its reports', () => {
 })
 
 describe('the number of findings', () => {
+  const say = textsOf('en')
   it('agrees with the counts of verdicts: what is waived, and what is of traffic, is told', () => {
     expect(report.findingCounts).to.deep.equal({
       rules: report.counts.fail + report.counts.unknown + report.counts.error,
@@ -156,11 +165,11 @@ describe('the number of findings', () => {
       waived: 0,
     })
     expect(writeHtml(report)).to.contain(`Findings (${report.findings.length})`)
-    expect(findingWords({ rules: 5, expectations: 0, waived: 0 })).to.equal('5')
-    expect(findingWords({ rules: 5, expectations: 2, waived: 0 })).to.equal(
+    expect(findingWords({ rules: 5, expectations: 0, waived: 0 }, say)).to.equal('5')
+    expect(findingWords({ rules: 5, expectations: 2, waived: 0 }, say)).to.equal(
       '7: 5 of rules, 2 of expectations of traffic',
     )
-    expect(findingWords({ rules: 5, expectations: 2, waived: 1 })).to.equal(
+    expect(findingWords({ rules: 5, expectations: 2, waived: 1 }, say)).to.equal(
       '7: 5 of rules, 2 of expectations of traffic, 1 of them waived',
     )
   })

@@ -4,7 +4,7 @@ import { isFinding } from '../../src/audit/index.ts'
 import {
   AUDIENCES,
   AUDIENCE_IDS,
-  SECTIONS,
+  textsOf,
   SECTION_IDS,
   barsSvg,
   makeReport,
@@ -25,6 +25,7 @@ const document = auditSnapshot(
   [{ benchmark, profile: 'level-1', values: {} }],
   { build: 'test', mask: () => '‹secret:0›', fingerprint: (hash) => hash },
 )
+const say = textsOf('en')
 const made = (about: Partial<ReportAbout> = {}): Report =>
   makeReport(document, [benchmark.source], frameworks(), {
     title: 'T',
@@ -70,7 +71,7 @@ describe('what a report consists of', () => {
     const html = writeHtml(
       made({ signing: { publicKey: 'QUFB', fingerprint: '1bf2 9aee', qr: '<svg viewBox="0 0 1 1"></svg>' } }),
     )
-    expect(html).to.contain(SECTIONS.signing).and.contain('1bf2 9aee').and.contain('<svg viewBox')
+    expect(html).to.contain(say('section.signing')).and.contain('1bf2 9aee').and.contain('<svg viewBox')
   })
 
   it('remediation for engineers: commands by device, without the evidence', () => {
@@ -99,7 +100,7 @@ describe('the summary of a report', () => {
     expect(summary.first).to.have.length(5)
   })
   it('says what became of the audit before', () =>
-    expect(summaryWords(summary).at(-1)).to.equal(
+    expect(summaryWords(summary, say).at(-1)).to.equal(
       'Since “August” of 2026-08-24: 9 findings resolved, 8 new, 91 still open.',
     ))
   it('waived findings are not counted, and are not lost', () => {
@@ -126,8 +127,10 @@ describe('the summary of a report', () => {
         { title: 'b', fail: 5, open: 0 },
         { title: 'none', fail: 0, open: 0 },
       ],
-      (text) => text.replaceAll('<', '&lt;'),
+      '"read"',
+      (text) => text.replaceAll('<', '&lt;').replaceAll('"', '&quot;'),
     )
+    expect(svg).to.contain('aria-label="&quot;read&quot;"')
     expect([...svg.matchAll(/<rect[^>]*width="([\d.]+)"/g)].map(([, width]) => Number(width))).to.deep.equal([
       180, 180, 90,
     ])

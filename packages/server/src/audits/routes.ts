@@ -9,7 +9,7 @@ import {
   retryJob,
   runAudit,
 } from '@jurybox/api/audits'
-import { SCORE_FORMULAS } from '@jurybox/core/audit'
+import { DEFAULT_LANGUAGE, textsOf } from '@jurybox/core/report'
 import { PROBES } from '@jurybox/core/dialects'
 import { csvOf } from '@jurybox/core/syntax'
 import { z } from 'zod'
@@ -132,8 +132,9 @@ export const auditRoutes = [
   }),
   route(listScores, async ({ services, engagementId }) => {
     const snapshots = new Map((await services.snapshots.list(engagementId)).map((snapshot) => [snapshot.id, snapshot]))
+    const say = textsOf(DEFAULT_LANGUAGE)
     return {
-      formulas: SCORE_FORMULAS,
+      formulas: { flat: say('standing.flat'), weighted: say('standing.weighted') },
       audits: (await services.audits.scores(engagementId)).map(({ audit, scores }) => ({
         id: audit.id,
         snapshotId: audit.snapshotId,

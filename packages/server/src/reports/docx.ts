@@ -1,5 +1,5 @@
 import { xmlCharacters } from '@jurybox/core/syntax'
-import { reportBlocks, type Block, type Report } from '@jurybox/core/report'
+import { pageWords, reportBlocks, textsOf, type Block, type Report } from '@jurybox/core/report'
 import {
   Document,
   Footer,
@@ -21,6 +21,7 @@ const MONO = 'JetBrains Mono'
 
 /** The report as Office Open XML (ECMA-376), for editing: headings are headings, tables repeat their first row. */
 export async function writeDocx(report: Report): Promise<Buffer> {
+  const [before, between, after] = pageWords(textsOf(report.language))
   const document = new Document({
     title: report.title,
     creator: 'Jury Box',
@@ -34,9 +35,11 @@ export async function writeDocx(report: Report): Promise<Buffer> {
             children: [
               quiet([
                 report.cover.confidentiality === '' ? '' : `${report.cover.confidentiality} · `,
+                before,
                 PageNumber.CURRENT,
-                ' of ',
+                between,
                 PageNumber.TOTAL_PAGES,
+                after,
               ]),
             ],
           }),

@@ -62,13 +62,20 @@ header{break-after:avoid}nav{break-after:page}
 article,figure{break-inside:auto}tr,figcaption,pre{break-inside:avoid}
 pre{break-inside:auto;overflow:visible;border-radius:0}thead{display:table-header-group}`
 
-/** How a document looks on paper. @param head at the head of each page @param foot beside the number of each page */
-export function paperStyle(head: string, foot: string): string {
+/**
+ * How a document looks on paper.
+ * @param head at the head of each page
+ * @param foot beside the number of each page
+ * @param pages what stands before that number, between it and how many there are, and after them
+ */
+export function paperStyle(head: string, foot: string, pages: readonly [string, string, string]): string {
+  const [before, between, after] = pages.map(quoted)
+  const number = `${before} counter(page) ${between} counter(pages) ${after}`
   const box = (place: string, content: string): string =>
     `@${place}{content:${content};font:8pt "Source Sans 3";color:#5f656e}`
   return (
     `${fontFaces(WHOLE)}${PAPER}@page{size:A4;margin:20mm 17mm;${box('top-left', quoted(head))}` +
-    `${box('bottom-left', quoted(foot))}${box('bottom-right', 'counter(page) " of " counter(pages)')}}` +
+    `${box('bottom-left', quoted(foot))}${box('bottom-right', number)}}` +
     '@page:first{@top-left{content:""}}'
   )
 }

@@ -1,6 +1,7 @@
 import { access, constants, mkdtemp, rm } from 'node:fs/promises'
 import { tmpdir } from 'node:os'
 import { join } from 'node:path'
+import { DEFAULT_LANGUAGE, pageWords, textsOf, type ReportLanguage } from '@jurybox/core/report'
 import puppeteer, { type Browser } from 'puppeteer-core'
 import { Problem } from '../http/problem.ts'
 import { paperStyle } from './look.ts'
@@ -13,6 +14,7 @@ export interface Printed {
   readonly head: string
   /** Said at the foot of each page beside its number. */
   readonly foot: string
+  readonly language?: ReportLanguage
 }
 
 const CHROMIUM = process.env['CHROMIUM'] ?? '/usr/bin/chromium'
@@ -39,7 +41,7 @@ export class Printer {
     await Promise.all([...this.#open].map((browser) => browser.close()))
   }
 
-  async #printed({ html, head, foot }: Printed): Promise<Buffer> {
+  async #printed({ html, head, foot, language = DEFAULT_LANGUAGE }: Printed): Promise<Buffer> {
     await access(CHROMIUM, constants.X_OK).catch(() => {
       throw new Problem(503, `PDF needs the program ${CHROMIUM} (Debian's package chromium); it is not there.`)
     })
@@ -51,7 +53,8 @@ export class Printer {
       page.setDefaultTimeout(PATIENCE)
       await page.setJavaScriptEnabled(false)
       await page.setOfflineMode(true)
-      await page.setContent(html.replace('</style>', () => `${paperStyle(head, foot)}</style>`))
+      const style = paperStyle(head, foot, pageWords(textsOf(language)))
+      await page.setContent(html.replace('</style>', () => `${style}</style>`))
       return Buffer.from(
         await page.pdf({
           preferCSSPageSize: true,

@@ -3,7 +3,9 @@ import {
   AUDIENCES,
   REPORT_FORMATS,
   comparisonHtml,
+  DEFAULT_LANGUAGE,
   makeReport,
+  textsOf,
   narrowed,
   writeHtml,
   type ComparisonDocument,
@@ -44,6 +46,8 @@ export interface Needs extends ChangeNeeds {
   readonly records: RecordStore
   readonly snapshots: SnapshotService
 }
+
+const say = textsOf(DEFAULT_LANGUAGE)
 
 /** A report with the benchmarks by which was judged. */
 interface Made {
@@ -136,6 +140,7 @@ export class ReportService {
       html: writeHtml(report),
       head: `${report.title} · ${report.madeAt.slice(0, 10)}`,
       foot: report.cover.confidentiality,
+      language: report.language,
     })
   }
 
@@ -160,7 +165,7 @@ export class ReportService {
           client,
           auditor: choice.auditor,
           confidentiality: choice.confidentiality,
-          period: [periodFrom, periodTo].filter((day) => day !== null).join(' to '),
+          period: periodWords(periodFrom, periodTo),
           logo: logoOf(engagement),
         },
         sections: choice.sections.length > 0 ? choice.sections : AUDIENCES[choice.audience],
@@ -196,7 +201,11 @@ export class ReportService {
       ),
     )
     if (topic !== '' && within.size === 0) throw new Problem(422, `No rule has the topic “${topic}”.`)
-    const words = [device && `device ${device}`, site && `site ${site}`, topic && `topic ${topic}`]
+    const words = [
+      device && say('limit.device', { name: device }),
+      site && say('limit.site', { name: site }),
+      topic && say('limit.topic', { name: topic }),
+    ]
     return {
       devices: device === '' && site === '' ? null : new Set(names),
       holdsRule: topic === '' ? null : (benchmark, rule) => within.has(`${benchmark} ${rule}`),
@@ -279,6 +288,10 @@ export class ReportService {
 }
 
 const isLimited = ({ device, site, topic }: ReportChoice): boolean => device !== '' || site !== '' || topic !== ''
+
+function periodWords(from: string | null, to: string | null): string {
+  return from !== null && to !== null ? say('cover.periodFromTo', { from, to }) : (from ?? to ?? '')
+}
 
 function logoOf({ logo, logoType }: Engagement): Report['cover']['logo'] {
   return logo === null || logoType === null ? null : { type: logoType, base64: logo.toString('base64') }

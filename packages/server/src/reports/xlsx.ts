@@ -1,20 +1,29 @@
 import type { Verdict } from '@jurybox/core'
 import { remedyText } from '@jurybox/core/audit'
 import { grouped, xmlCharacters } from '@jurybox/core/syntax'
-import { answerWords, OUTCOME_WORDS, summaryWords, type Report } from '@jurybox/core/report'
+import {
+  COUNTED_OUTCOMES,
+  answerWords,
+  reasonWords,
+  summaryWords,
+  textsOf,
+  type Report,
+  type ReportText,
+  type Say,
+} from '@jurybox/core/report'
 import exceljs from 'exceljs'
 
 type Cell = string | number | Date | null
 
 interface Sheet {
-  readonly name: string
-  readonly columns: readonly { readonly title: string; readonly width: number }[]
+  readonly name: ReportText
+  /** Widths in characters. */
+  readonly columns: readonly (readonly [title: ReportText, width: number])[]
   readonly rows: readonly (readonly Cell[])[]
 }
 
 /** Most characters in a cell of Excel's format; a longer text is cut, and says so. */
 const LONGEST = 32_767
-const CUT = ' … (cut; whole in the JSON report)'
 
 /** The report as a workbook (ECMA-376): filters on every sheet, heads that stay, numbers and times as such. */
 export async function writeXlsx(report: Report): Promise<Buffer> {
@@ -22,11 +31,12 @@ export async function writeXlsx(report: Report): Promise<Buffer> {
   book.creator = 'Jury Box'
   book.title = report.title
   book.created = new Date(report.madeAt)
-  for (const { name, columns, rows } of sheetsOf(report)) {
-    const sheet = book.addWorksheet(name, { views: [{ state: 'frozen', ySplit: 1 }] })
-    sheet.columns = columns.map(({ title, width }) => ({ header: title, width }))
+  const say = textsOf(report.language)
+  for (const { name, columns, rows } of sheetsOf(report, say)) {
+    const sheet = book.addWorksheet(say(name), { views: [{ state: 'frozen', ySplit: 1 }] })
+    sheet.columns = columns.map(([title, width]) => ({ header: say(title), width }))
     sheet.getRow(1).font = { bold: true }
-    for (const row of rows) sheet.addRow(row.map(cellOf))
+    for (const row of rows) sheet.addRow(row.map((cell) => cellOf(cell, say)))
     sheet.autoFilter = { from: { row: 1, column: 1 }, to: { row: 1, column: columns.length } }
     for (const column of sheet.columns) column.alignment = { vertical: 'top', wrapText: true }
   }
@@ -34,42 +44,41 @@ export async function writeXlsx(report: Report): Promise<Buffer> {
 }
 
 /** Texts are stored as texts: a spreadsheet runs no formula out of them (no cell is made a formula). */
-function cellOf(value: Cell): Cell {
+function cellOf(value: Cell, say: Say): Cell {
   if (typeof value !== 'string') return value
   const text = xmlCharacters(value)
-  return text.length <= LONGEST ? text : `${text.slice(0, LONGEST - CUT.length)}${CUT}`
+  const cut = say('sheet.cut')
+  return text.length <= LONGEST ? text : `${text.slice(0, LONGEST - cut.length)}${cut}`
 }
 
-const columns = (...all: readonly [title: string, width: number][]): Sheet['columns'] =>
-  all.map(([title, width]) => ({ title, width }))
 const time = (text: string | null): Date | null => (text === null ? null : new Date(text))
 
-function sheetsOf(report: Report): Sheet[] {
+function sheetsOf(report: Report, say: Say): Sheet[] {
   const { document } = report
   const byDevice = grouped(document.verdicts, ({ device }) => device)
   return [
-    summarySheet(report),
+    summarySheet(report, say),
     {
-      name: 'Findings',
-      columns: columns(
-        ['Number', 8],
-        ['Outcome', 10],
-        ['Severity', 10],
-        ['Device', 18],
-        ['Title', 44],
-        ['Rule', 28],
-        ['Benchmark', 22],
-        ['Result', 60],
-        ['Remediation', 60],
-        ['Rollback', 40],
-        ['Requirements', 40],
-        ['Waived until', 14],
-        ['Evidence of', 18],
-      ),
+      name: 'sheet.findings',
+      columns: [
+        ['column.number', 8],
+        ['column.outcome', 10],
+        ['column.severity', 10],
+        ['column.device', 18],
+        ['column.title', 44],
+        ['column.rule', 28],
+        ['column.benchmark', 22],
+        ['column.result', 60],
+        ['column.remediation', 60],
+        ['column.rollback', 40],
+        ['column.requirements', 40],
+        ['column.waivedUntil', 14],
+        ['column.evidenceOf', 18],
+      ],
       rows: report.findings.map(({ number, title, verdict, takenAt }) => [
         number,
-        OUTCOME_WORDS[verdict.outcome],
-        verdict.severity,
+        say(`outcome.${verdict.outcome}`),
+        say(`severity.${verdict.severity}`),
         verdict.device,
         title,
         verdict.rule,
@@ -83,15 +92,15 @@ function sheetsOf(report: Report): Sheet[] {
       ]),
     },
     {
-      name: 'Evidence',
-      columns: columns(
-        ['Finding', 8],
-        ['Device', 18],
-        ['Record', 40],
-        ['From line', 10],
-        ['To line', 10],
-        ['Lines', 80],
-      ),
+      name: 'sheet.evidence',
+      columns: [
+        ['column.finding', 8],
+        ['column.device', 18],
+        ['column.record', 40],
+        ['column.fromLine', 10],
+        ['column.toLine', 10],
+        ['column.lines', 80],
+      ],
       rows: report.findings.flatMap(({ number, verdict }) =>
         verdict.exhibits.map(({ record, from, to, text, absent }): Cell[] => [
           number,
@@ -99,25 +108,25 @@ function sheetsOf(report: Report): Sheet[] {
           report.paths[record] ?? record,
           from,
           to,
-          absent && text === '' ? 'searched, missing' : text,
+          absent && text === '' ? say('finding.searchedCell') : text,
         ]),
       ),
     },
-    requirementsSheet(report),
+    requirementsSheet(report, say),
     {
-      name: 'Devices',
-      columns: columns(
-        ['Device', 20],
-        ['Dialect', 14],
-        ['Lines', 10],
-        ['Unparsed', 10],
-        ['fail', 8],
-        ['unknown', 10],
-        ['error', 8],
-        ['pass', 8],
-        ['not applicable', 14],
-        ['not checked', 12],
-      ),
+      name: 'sheet.devices',
+      columns: [
+        ['column.device', 20],
+        ['column.dialect', 14],
+        ['column.lines', 10],
+        ['column.unparsed', 10],
+        ['outcome.fail', 8],
+        ['outcome.unknown', 10],
+        ['outcome.error', 8],
+        ['outcome.pass', 8],
+        ['outcome.notapplicable', 14],
+        ['outcome.notchecked', 12],
+      ],
       rows: document.devices.map(({ name, dialect, lines, unread }) => {
         const own = byDevice.get(name) ?? []
         const count = (outcome: Verdict['outcome']): number => own.filter((one) => one.outcome === outcome).length
@@ -138,55 +147,63 @@ function sheetsOf(report: Report): Sheet[] {
   ]
 }
 
-function summarySheet({ title, engagement, madeAt, document, cover, counts, findings, summary }: Report): Sheet {
+function summarySheet(report: Report, say: Say): Sheet {
+  const { title, engagement, madeAt, document, cover, counts, findings, summary } = report
+  const rows: readonly (readonly [ReportText, Cell])[] = [
+    ['sheet.report', title],
+    ['cover.engagement', engagement],
+    ['cover.client', cover.client],
+    ['cover.auditor', cover.auditor],
+    ['cover.period', cover.period],
+    ['cover.confidentiality', cover.confidentiality],
+    ['report.made', time(madeAt)],
+    ['report.snapshot', document.snapshot.title],
+    ['column.taken', time(document.snapshot.takenAt)],
+    ['cover.limitedTo', document.limitedTo ?? ''],
+    ['section.findings', findings.length],
+  ]
   return {
-    name: 'Summary',
-    columns: columns(['What', 26], ['Value', 90]),
+    name: 'sheet.summary',
+    columns: [
+      ['column.what', 26],
+      ['column.value', 90],
+    ],
     rows: [
-      ['Report', title],
-      ['Engagement', engagement],
-      ['Client', cover.client],
-      ['Auditor', cover.auditor],
-      ['Period', cover.period],
-      ['Confidentiality', cover.confidentiality],
-      ['Made', time(madeAt)],
-      ['Snapshot', document.snapshot.title],
-      ['Taken', time(document.snapshot.takenAt)],
-      ['Limited to', document.limitedTo ?? ''],
-      ['Findings', findings.length],
-      ...(['fail', 'unknown', 'error', 'pass', 'notapplicable', 'notchecked', 'waived'] as const).map(
-        (outcome): Cell[] => [`Verdicts: ${OUTCOME_WORDS[outcome]}`, counts[outcome]],
-      ),
-      ...summary.severities.map(({ title: severity, fail, open }): Cell[] => [
-        `Findings, ${severity}`,
-        `${fail} fail, ${open} not decided`,
+      ...rows.map(([name, value]): Cell[] => [say(name), value]),
+      ...([...COUNTED_OUTCOMES, 'waived'] as const).map((outcome): Cell[] => [
+        say('sheet.verdicts', { outcome: say(`outcome.${outcome}`) }),
+        counts[outcome],
       ]),
-      ...summaryWords(summary).map((words): Cell[] => ['', words]),
+      ...summary.severities.map(({ title: severity, fail, open }): Cell[] => [
+        say('sheet.findingsOf', { severity: say(`severity.${severity}`) }),
+        say('summary.failAndOpen', { fail, open }),
+      ]),
+      ...summaryWords(summary, say).map((words): Cell[] => ['', words]),
     ],
   }
 }
 
-function requirementsSheet({ assessment, requirements }: Report): Sheet {
+function requirementsSheet({ assessment, requirements }: Report, say: Say): Sheet {
   if (assessment)
     return {
-      name: 'Requirements',
-      columns: columns(
-        ['Framework', 18],
-        ['Requirement', 14],
-        ['Title', 50],
-        ['Answer', 16],
-        ['Why', 40],
-        ['fail', 8],
-        ['undecided', 10],
-        ['pass', 8],
-        ['Evidence', 60],
-      ),
+      name: 'sheet.requirements',
+      columns: [
+        ['column.framework', 18],
+        ['column.requirement', 14],
+        ['column.title', 50],
+        ['column.answer', 16],
+        ['column.why', 40],
+        ['outcome.fail', 8],
+        ['column.undecided', 10],
+        ['outcome.pass', 8],
+        ['column.evidence', 60],
+      ],
       rows: assessment.requirements.map((line) => [
         assessment.title,
         line.requirement,
         line.title,
-        answerWords(assessment, line.answer),
-        line.why,
+        answerWords(assessment, line.answer, say),
+        reasonWords(line.why, say),
         line.fail,
         line.undecided,
         line.pass,
@@ -194,16 +211,16 @@ function requirementsSheet({ assessment, requirements }: Report): Sheet {
       ]),
     }
   return {
-    name: 'Requirements',
-    columns: columns(
-      ['Framework', 18],
-      ['Requirement', 14],
-      ['Title', 50],
-      ['fail', 8],
-      ['unknown', 10],
-      ['pass', 8],
-      ['Rules', 60],
-    ),
+    name: 'sheet.requirements',
+    columns: [
+      ['column.framework', 18],
+      ['column.requirement', 14],
+      ['column.title', 50],
+      ['outcome.fail', 8],
+      ['outcome.unknown', 10],
+      ['outcome.pass', 8],
+      ['column.rules', 60],
+    ],
     rows: requirements.map(({ framework, requirement, title, counts, rules }) => [
       framework,
       requirement,

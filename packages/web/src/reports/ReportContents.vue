@@ -2,7 +2,15 @@
 import { listDevices } from '@jurybox/api/devices'
 import { listSites } from '@jurybox/api/labels'
 import { removeLogo, setLogo, type ReportChoice } from '@jurybox/api/reports'
-import { AUDIENCES, AUDIENCE_IDS, SECTIONS, SECTION_IDS, type Audience, type SectionId } from '@jurybox/core/report'
+import {
+  AUDIENCES,
+  AUDIENCE_IDS,
+  DEFAULT_LANGUAGE,
+  SECTION_IDS,
+  textsOf,
+  type Audience,
+  type SectionId,
+} from '@jurybox/core/report'
 import { mdiArrowDown, mdiArrowUp } from '@mdi/js'
 import { computed, ref } from 'vue'
 import { call, upload } from '../api/client.ts'
@@ -34,6 +42,8 @@ const set = (part: Partial<ReportChoice>): ReportChoice => (choice.value = { ...
 /** An audience brings its own sections: those that were chosen before it are gone. */
 const chooseAudience = (audience: Audience) => set({ audience, sections: [] })
 
+const say = textsOf(DEFAULT_LANGUAGE)
+const titleOf = (section: SectionId) => say(`section.${section}`)
 const sections = computed<readonly SectionId[]>(() =>
   choice.value.sections.length > 0 ? choice.value.sections : AUDIENCES[choice.value.audience],
 )
@@ -127,7 +137,7 @@ function pick(file: File | File[] | null): void {
             <li v-for="(section, i) in sections" :key="section">
               <v-checkbox
                 :model-value="true"
-                :label="SECTIONS[section]"
+                :label="titleOf(section)"
                 density="compact"
                 hide-details
                 @update:model-value="remove(section)"
@@ -137,7 +147,7 @@ function pick(file: File | File[] | null): void {
                 size="x-small"
                 variant="text"
                 :disabled="i === 0"
-                :aria-label="$t('reports.moveUp', { section: SECTIONS[section] })"
+                :aria-label="$t('reports.moveUp', { section: titleOf(section) })"
                 @click="move(i, -1)"
               />
               <v-btn
@@ -145,7 +155,7 @@ function pick(file: File | File[] | null): void {
                 size="x-small"
                 variant="text"
                 :disabled="i === sections.length - 1"
-                :aria-label="$t('reports.moveDown', { section: SECTIONS[section] })"
+                :aria-label="$t('reports.moveDown', { section: titleOf(section) })"
                 @click="move(i, 1)"
               />
             </li>
@@ -154,7 +164,7 @@ function pick(file: File | File[] | null): void {
             v-for="section in left"
             :key="section"
             :model-value="false"
-            :label="SECTIONS[section]"
+            :label="titleOf(section)"
             density="compact"
             hide-details
             @update:model-value="add(section)"
