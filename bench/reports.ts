@@ -54,7 +54,7 @@ function printingMb(): number {
   return Math.round(kilobytes / 1000)
 }
 
-const printer = new Printer()
+const printer = new Printer('/usr/bin/chromium')
 let first: Record<string, number> = {}
 for (const findings of [300, 1000, 3000]) {
   const report = reportOf(findings)

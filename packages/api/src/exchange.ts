@@ -5,8 +5,8 @@ import { oneFile } from './upload.ts'
 /** Open formats that a benchmark is given out in. */
 export const BENCHMARK_FORMATS = ['oscal-catalog', 'oscal-profile', 'oscal-component-definition', 'xccdf'] as const
 
-/** What of a file could not be taken over, in words. */
-const lost = z.array(z.string())
+/** How many things, and the names of the first of them. */
+const named = z.strictObject({ count: z.number(), names: z.array(z.string()) })
 
 /** A benchmark as OSCAL or XCCDF: its rules as controls, its fitting as a profile, what it checks of frameworks. */
 export const exportBenchmark = endpoint({
@@ -25,7 +25,7 @@ export const importProfile = endpoint({
   summary: 'Fits a benchmark as a profile of OSCAL says: rules left out, severities, values',
   upload: true,
   body: oneFile,
-  response: z.strictObject({ values: z.number(), tailored: z.number(), lost }),
+  response: z.strictObject({ values: z.number(), tailored: z.number(), lost: named }),
 })
 
 /** The requirements of a framework as a catalog of OSCAL. */
@@ -49,17 +49,19 @@ export const importPlanOfAction = endpoint({
     changed: z.number(),
     unchanged: z.number(),
     /** Findings that this audit does not have. */
-    unknown: z.array(z.string()),
-    lost,
+    unknown: named,
+    /** What of the file could not be taken over. */
+    lost: named,
   }),
 })
 
-/** Holds results of XCCDF, also of another tool, against the verdicts of an audit; nothing is changed. */
-export const compareXccdf = endpoint({
+/** Holds results of XCCDF or OSCAL, also of another tool, against the verdicts of an audit; nothing is changed. */
+export const compareResults = endpoint({
   method: 'post',
-  path: '/engagements/:engagement/audits/:audit/xccdf-results',
+  path: '/engagements/:engagement/audits/:audit/other-results',
   access: 'run',
-  summary: 'Holds results of XCCDF, also of another tool, against the verdicts of an audit; nothing is changed',
+  summary:
+    'Holds results of XCCDF or OSCAL, also of another tool, against the verdicts of an audit; nothing is changed',
   upload: true,
   body: oneFile,
   response: z.strictObject({
@@ -68,8 +70,9 @@ export const compareXccdf = endpoint({
       z.strictObject({ device: z.string(), rule: z.string(), ours: z.string(), theirs: z.string(), note: z.string() }),
     ),
     /** Results of rules or devices that this audit does not have. */
-    unknown: z.array(z.string()),
-    lost,
+    unknown: named,
+    /** What of the file could not be taken over. */
+    lost: named,
   }),
 })
 
@@ -81,7 +84,7 @@ export const importFramework = endpoint({
   summary: 'Takes a catalog of OSCAL in as own controls of the engagement; one of the same id is replaced',
   upload: true,
   body: oneFile,
-  response: z.strictObject({ id: z.string(), title: z.string(), requirements: z.number(), lost }),
+  response: z.strictObject({ id: z.string(), title: z.string(), requirements: z.number(), lost: named }),
 })
 
 /** Deletes own controls, where no audit was made for them. */

@@ -5,6 +5,8 @@ import { makeWorld, type Client, type World } from './world.ts'
 const CONFIG = 'hostname quay\nip http server\nline vty 0 4\n transport input telnet\n'
 
 /** Open formats of others, in and out of an engagement. */
+const NONE = { count: 0, names: [] }
+
 describe('open formats', function () {
   this.timeout(60_000)
   let world: World
@@ -63,7 +65,7 @@ describe('open formats', function () {
     }
     expect((await sent('/benchmarks/network-hardening/oscal-profile', '{}', reader)).status).to.equal(403)
     const came = await sent('/benchmarks/network-hardening/oscal-profile', JSON.stringify(profile))
-    expect([came.status, came.json]).to.deep.equal([200, { values: 1, tailored: 1, lost: [] }])
+    expect([came.status, came.json]).to.deep.equal([200, { values: 1, tailored: 1, lost: NONE }])
     const { values, tailoring } = (await lead.get(e('/benchmarks/network-hardening'))).json
     expect(values.find(({ name }: { name: string }) => name === 'idle_limit').set).to.equal(300)
     expect(tailoring[0]).to.include({ rule: 'login-banner', severity: 'info', reason: 'Nobody reads it' })
@@ -108,7 +110,7 @@ describe('open formats', function () {
     const came = await sent('/frameworks', JSON.stringify(catalog))
     expect([came.status, came.json]).to.deep.equal([
       200,
-      { id: 'harbour-1', title: 'Harbour controls', requirements: 2, lost: ['prose of h-1'] },
+      { id: 'harbour-1', title: 'Harbour controls', requirements: 2, lost: { count: 1, names: ['prose of h-1'] } },
     ])
     const listed = (await lead.get(e('/frameworks'))).json.find(({ id }: { id: string }) => id === 'harbour-1')
     expect(listed).to.include({ own: true, requirements: 2 }).and.to.have.property('rules').above(0)
@@ -142,8 +144,8 @@ describe('open formats', function () {
     expect(came.json).to.deep.equal({
       changed: 1,
       unchanged: plan['poam-items'].length - 1,
-      unknown: [],
-      lost: ['item “Of somebody else”'],
+      unknown: NONE,
+      lost: { count: 1, names: ['item “Of somebody else”'] },
     })
     const again = JSON.parse(await report('oscal-poam.json'))['plan-of-action-and-milestones']
     const same = again['poam-items'].find((one: any) => one.uuid === item.uuid)
@@ -160,16 +162,33 @@ describe('open formats', function () {
 
   it('results of another tool are held against the verdicts', async () => {
     const own = await report('xccdf.xml')
-    const whole = await sent(`/audits/${audit}/xccdf-results`, own)
+    const whole = await sent(`/audits/${audit}/other-results`, own)
     expect(whole.json).to.include({ same: own.split('<rule-result ').length - 1 })
     expect(whole.json.differing).to.deep.equal([])
     const other = own
       .replace('<result>fail</result>', '<result>pass</result>')
       .replace(/_rule_[^"]*ntp-servers"/g, '_rule_nobody"')
-    const { differing, unknown } = (await sent(`/audits/${audit}/xccdf-results`, other)).json
+    const { differing, unknown } = (await sent(`/audits/${audit}/other-results`, other)).json
     expect(differing).to.have.length(1)
     expect(differing[0]).to.include({ device: 'quay', ours: 'fail', theirs: 'pass' })
-    expect(unknown.every((one: string) => one.includes('nobody'))).to.equal(true)
-    expect((await sent(`/audits/${audit}/xccdf-results`, '<a>')).status).to.equal(422)
+    expect(unknown.names.every((one: string) => one.includes('nobody'))).to.equal(true)
+    const oscal = await report('oscal-results.json')
+    const observed = (await sent(`/audits/${audit}/other-results`, oscal)).json
+    expect(observed).to.include({ same: whole.json.same })
+    expect(observed.differing).to.deep.equal([])
+    const turned = JSON.parse(oscal)
+    const [one] = turned['assessment-results'].results[0].observations
+    const outcome = one.props.find(({ name }: { name: string }) => name === 'outcome')
+    const [was, now] = [outcome.value, outcome.value === 'pass' ? 'fail' : 'pass']
+    outcome.value = now
+    const told = (await sent(`/audits/${audit}/other-results`, JSON.stringify(turned))).json
+    expect(told.differing.map((each: any) => [each.ours, each.theirs])).to.deep.equal([[was, now]])
+    outcome.value = 'excellent'
+    expect((await sent(`/audits/${audit}/other-results`, JSON.stringify(turned))).json.lost).to.deep.equal({
+      count: 1,
+      names: [`observation ${one.uuid}`],
+    })
+    expect((await sent(`/audits/${audit}/other-results`, '<a>')).status).to.equal(422)
+    expect((await sent(`/audits/${audit}/other-results`, '{}')).json.error).to.match(/no OSCAL assessment-results/)
   })
 })

@@ -7,6 +7,7 @@ import exceljs from 'exceljs'
 import { expect } from 'chai'
 import papaparse from 'papaparse'
 import { loadDemo } from '../src/demo.ts'
+import { Problem } from '../src/http/problem.ts'
 import { settingsOf } from '../src/operation/settings.ts'
 import { Printer } from '../src/reports/print.ts'
 import { startServer, type RunningServer } from '../src/server.ts'
@@ -256,7 +257,7 @@ describe('reports of the server', function () {
 /** Text of every kind comes through paper as it is, and nothing is run or asked for. */
 describe('printing', function () {
   this.timeout(120_000)
-  const printer = new Printer()
+  const printer = new Printer('/usr/bin/chromium')
   const folder = mkdtempSync(join(tmpdir(), 'jurybox-print-test-'))
   after(async () => {
     await printer.close()
@@ -286,6 +287,30 @@ describe('printing', function () {
       'a\\" } body{display:none}',
     )
     expect(text).to.contain('</style><b>x').and.contain('display:none').and.contain('two').and.contain('2 of 2')
+  })
+
+  it('says which program is missing', async () => {
+    const missing = new Printer('/nowhere/chromium').print({ html: '', head: '', foot: '' })
+    const said = await missing.catch((error: unknown) => error)
+    expect(said).to.be.instanceOf(Problem).and.include({ status: 503 })
+    expect(String(said)).to.contain('/nowhere/chromium')
+  })
+
+  it('stops where whoever asked has gone, also one that waits for its turn', async () => {
+    const rows = Array.from({ length: 20_000 }, (_, i) => `<p>${i} ${'word '.repeat(40)}</p>`).join('')
+    const long = { html: `<!doctype html><title>t</title><style></style><body>${rows}</body>`, head: '', foot: '' }
+    const [first, second] = [new AbortController(), new AbortController()]
+    const outcome = (work: Promise<unknown>): Promise<string> =>
+      work.then(
+        () => 'printed',
+        () => 'stopped',
+      )
+    const both = [printer.print(long, first.signal), printer.print(long, second.signal)].map(outcome)
+    second.abort()
+    await new Promise((resolve) => setTimeout(resolve, 1500))
+    first.abort()
+    expect(await Promise.all(both)).to.deep.equal(['stopped', 'stopped'])
+    expect(await printed('<p>another</p>')).to.contain('another')
   })
 
   it('runs no script and loads nothing', async () => {

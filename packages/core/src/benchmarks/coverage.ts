@@ -9,7 +9,7 @@ import type { BenchmarkSource } from './benchmark.ts'
 export const decidedBySchema = z.enum(['machine', 'partly', 'person', 'outside'])
 export type DecidedBy = z.infer<typeof decidedBySchema>
 
-const statedSchema = z.strictObject({
+export const statedSchema = z.strictObject({
   title: z.string(),
   by: decidedBySchema.default('partly'),
   /** How often it asks for a review, in days. */

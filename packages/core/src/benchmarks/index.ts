@@ -28,6 +28,7 @@ export { reviewsOf, type Review, type Reviewing } from './review.ts'
 export {
   coverageOf,
   frameworkSchema,
+  statedSchema,
   requirementAnswers,
   type Framework,
   type Requirement,

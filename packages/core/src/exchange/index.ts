@@ -10,7 +10,8 @@ export {
   readFrameworkCatalog,
 } from './oscal-controls.ts'
 export { assessmentPlan, assessmentResults, planOfAction, readPlanOfAction, readResults } from './oscal-results.ts'
-export { XCCDF, readXccdf, ruleOfXccdf, writeXccdf, writeXccdfBenchmark, type XccdfOutcome } from './xccdf.ts'
+export { XCCDF, readXccdf, ruleOfXccdf, writeXccdf, writeXccdfBenchmark } from './xccdf.ts'
+export { readOtherResults, type OtherOutcome } from './other-results.ts'
 export type { Told } from './told.ts'
 export { writeGrc } from './grc.ts'
 export { findingKey, type FindingMark, type FindingMarks } from './marks.ts'

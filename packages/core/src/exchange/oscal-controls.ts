@@ -1,5 +1,12 @@
 /** Requirements, benchmarks and their fitting as OSCAL: catalogs, profiles and component definitions, in and out. */
-import { frameworkSchema, type BenchmarkSource, type Fitting, type Framework } from '../benchmarks/index.ts'
+import {
+  frameworkSchema,
+  statedSchema,
+  type BenchmarkSource,
+  type Fitting,
+  type Framework,
+  type Requirement,
+} from '../benchmarks/index.ts'
 import { OSCAL_VERSION, type OscalOf, type Prop } from './oscal-schema.ts'
 import { NAMESPACE, idOf, token } from './uuid.ts'
 
@@ -55,8 +62,6 @@ export function frameworkCatalog(framework: Framework, at: string): OscalOf<'cat
   }
 }
 
-type Stated = Framework['requirements'][string]
-
 /** A framework out of a catalog, and what of the catalog it does not hold. */
 export function readFrameworkCatalog(catalog: OscalOf<'catalog'>): {
   readonly framework: Framework
@@ -65,14 +70,16 @@ export function readFrameworkCatalog(catalog: OscalOf<'catalog'>): {
   const about = catalog.metadata['props'] as readonly Prop[] | undefined
   const lost: string[] = []
   const parts: Record<string, string> = {}
-  const requirements: Record<string, unknown> = {}
+  const requirements: Record<string, Requirement> = {}
   const groups = [...(catalog.groups ?? []), ...(catalog.controls ? [{ title: '', controls: catalog.controls }] : [])]
   for (const group of groups) {
     const begin = propOf((group as { props?: readonly Prop[] }).props, 'begin')
     if (begin !== undefined && begin !== '-') parts[begin] = group.title
     if ('groups' in group) lost.push(`groups within the group “${group.title}”`)
     for (const control of group.controls ?? []) {
-      requirements[propOf(control.props, 'label') ?? control.id] = requirementOf(control)
+      const number = propOf(control.props, 'label') ?? control.id
+      if (number in requirements) lost.push(`${control.id}: its number ${number} is taken`)
+      else requirements[number] = requirementOf(control)
       if (control.parts) lost.push(`prose of ${control.id}`)
       if (control.params) lost.push(`parameters of ${control.id}`)
       if ('controls' in control) lost.push(`controls within ${control.id}`)
@@ -88,17 +95,31 @@ export function readFrameworkCatalog(catalog: OscalOf<'catalog'>): {
   return { framework, lost }
 }
 
-function requirementOf({ title, props = [] }: { title: string; props?: readonly Prop[] | undefined }): Partial<Stated> {
+/** What a property is called in a catalog where a framework calls it otherwise. */
+const PROPERTIES: Readonly<Record<string, string>> = { by: 'decided-by', review: 'review-days', same: 'same-as' }
+
+/** @throws Error that names the control and the property where one is not as expected */
+function requirementOf({ id, title, props = [] }: Control): Requirement {
   const review = propOf(props, 'review-days')
   const [by, traffic, group] = ['decided-by', 'traffic', 'group'].map((name) => propOf(props, name))
-  return {
+  const read = statedSchema.safeParse({
     title,
-    ...(by === undefined ? {} : { by: by as Stated['by'] }),
+    ...(by === undefined ? {} : { by }),
     ...(traffic === undefined ? {} : { traffic }),
     ...(group === undefined ? {} : { group }),
     ...(review === undefined ? {} : { review: Number(review) }),
     same: props.filter(({ name, ns }) => name === 'same-as' && ns === NAMESPACE).map(({ value }) => value),
-  }
+  })
+  if (read.success) return read.data
+  const [issue] = read.error.issues
+  const field = String(issue?.path[0] ?? '')
+  throw new Error(`Control ${id}, property ${PROPERTIES[field] ?? field}: ${issue?.message ?? ''}`)
+}
+
+interface Control {
+  readonly id: string
+  readonly title: string
+  readonly props?: readonly Prop[] | undefined
 }
 
 /** The rules of a benchmark as controls, with its values as parameters. */

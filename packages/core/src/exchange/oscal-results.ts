@@ -1,5 +1,6 @@
 /** An audit as OSCAL: the plan, the results with observations, findings and risks, the plan of action; in and out. */
 import { isFinding, remedyText, type Verdict } from '../audit/index.ts'
+import { outcomeSchema } from '../rules/index.ts'
 import { grouped } from '../syntax/grouped.ts'
 import { findingKey, type FindingMark } from './marks.ts'
 import { metadataOf, prop, propOf } from './oscal-controls.ts'
@@ -287,15 +288,16 @@ export function readPlanOfAction(plan: OscalOf<'plan-of-action-and-milestones'>)
 
 /** The verdicts that assessment results hold, by what names them; observations of others are told. */
 export function readResults(results: OscalOf<'assessment-results'>): {
-  readonly outcomes: readonly (Pick<Verdict, 'device' | 'benchmark' | 'rule' | 'note'> & { readonly outcome: string })[]
+  readonly outcomes: readonly Pick<Verdict, 'device' | 'benchmark' | 'rule' | 'note' | 'outcome'>[]
   readonly lost: readonly string[]
 } {
   const lost: string[] = []
   const outcomes = results.results.flatMap(({ observations = [] }) =>
     observations.flatMap(({ uuid, props, description: note }) => {
-      const [device, benchmark, rule, outcome] = ['device', 'benchmark', 'rule', 'outcome'].map((one) =>
+      const [device, benchmark, rule, said] = ['device', 'benchmark', 'rule', 'outcome'].map((one) =>
         propOf(props, one),
       )
+      const outcome = outcomeSchema.options.find((one) => one === said)
       if (device !== undefined && benchmark !== undefined && rule !== undefined && outcome !== undefined)
         return [{ device: device === '-' ? '' : device, benchmark, rule, outcome, note }]
       lost.push(`observation ${uuid}`)

@@ -4,6 +4,7 @@ import type { AuditDocument, Verdict } from '../audit/index.ts'
 import type { BenchmarkSource } from '../benchmarks/index.ts'
 import { grouped } from '../syntax/grouped.ts'
 import { xmlCharacters } from '../syntax/index.ts'
+import { outcomeSchema } from '../rules/index.ts'
 import { verdictsIn, type Told } from './told.ts'
 
 export const XCCDF = 'http://checklists.nist.gov/xccdf/1.2'
@@ -168,7 +169,7 @@ export interface XccdfOutcome {
   readonly note: string
 }
 /** XCCDF has `notselected`, `informational` and `fixed` too, which no verdict has. */
-const OUTCOMES = ['pass', 'fail', 'error', 'unknown', 'notapplicable', 'notchecked'] as const
+const OUTCOMES = outcomeSchema.options
 
 /**
  * The results that a document holds, also a document of somebody else.

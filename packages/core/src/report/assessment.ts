@@ -1,5 +1,11 @@
 import type { AuditDocument } from '../audit/index.ts'
-import { coverageOf, type BenchmarkSource, type Framework, type RequirementAnswer } from '../benchmarks/index.ts'
+import {
+  coverageOf,
+  requirementAnswers,
+  type BenchmarkSource,
+  type Framework,
+  type RequirementAnswer,
+} from '../benchmarks/index.ts'
 import type { Say } from './messages/index.ts'
 import { requirementScore, type RequirementScore } from './requirement-score.ts'
 
@@ -9,15 +15,6 @@ import { requirementScore, type RequirementScore } from './requirement-score.ts'
  * `undecided`: something could not be decided, or a question is not answered; `not-applicable`: all that decides it
  * says so; `not-assessed`: nothing in this audit speaks to it; `outside`: nothing of a network can speak to it.
  */
-export const ANSWERS = [
-  'met',
-  'not-met',
-  'partly',
-  'undecided',
-  'not-applicable',
-  'not-assessed',
-  'outside',
-] as const satisfies readonly RequirementAnswer[]
 export type Assessed = RequirementAnswer
 
 /** The answer in the words of the framework, where it has words of its own for reports on it. */
@@ -28,7 +25,7 @@ export function answerWords({ words }: Pick<Assessment, 'words'>, answer: Assess
 /** `12 In place`: how many requirements have which answer, in the words of the framework; equal words count as one. */
 export function answerCounts(assessment: Pick<Assessment, 'words' | 'counts'>, say: Say): string[] {
   const sums = new Map<string, number>()
-  for (const answer of ANSWERS) {
+  for (const answer of requirementAnswers) {
     const words = answerWords(assessment, answer, say)
     sums.set(words, (sums.get(words) ?? 0) + assessment.counts[answer])
   }
@@ -124,7 +121,7 @@ export function assess(
       pass,
     }
   })
-  const counts = Object.fromEntries(ANSWERS.map((one) => [one, 0])) as Record<Assessed, number>
+  const counts = Object.fromEntries(requirementAnswers.map((one) => [one, 0])) as Record<Assessed, number>
   for (const { answer } of requirements) counts[answer]++
   const score = framework.scoring ? requirementScore(requirements, framework.scoring) : null
   return { framework: framework.id, title: framework.title, requirements, counts, words: framework.answers, score }

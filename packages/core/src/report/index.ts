@@ -1,6 +1,5 @@
 /** The evidence report and its writers. */
 export {
-  ANSWERS,
   answerCounts,
   answerWords,
   assess,

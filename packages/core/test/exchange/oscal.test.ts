@@ -1,6 +1,7 @@
 import { expect } from 'chai'
 import fc from 'fast-check'
 import {
+  NAMESPACE,
   assessmentPlan,
   assessmentResults,
   benchmarkCatalog,
@@ -97,6 +98,8 @@ describe('OSCAL 1.1, by schemas written from memory of the published models', ()
             controls: [
               { id: 'own-1', title: 'Doors are shut', parts: [{ name: 'statement', prose: 'All of them.' }] },
               { id: 'own-2', title: 'Lights are out', props: [{ name: 'label', value: '2' }], controls: [] },
+              { id: 'own-3', title: 'Windows are shut', props: [{ name: 'label', value: '2' }] },
+              { id: '__proto__', title: 'Nothing is inherited' },
             ],
           },
         }),
@@ -104,7 +107,27 @@ describe('OSCAL 1.1, by schemas written from memory of the published models', ()
       ),
     )
     expect(Object.keys(framework.requirements)).to.have.members(['own-1', '2'])
-    expect(lost).to.deep.equal(['prose of own-1', 'controls within own-2'])
+    expect(lost).to.deep.equal([
+      'prose of own-1',
+      'controls within own-2',
+      'own-3: its number 2 is taken',
+      '__proto__: its number __proto__ is taken',
+    ])
+  })
+
+  it('says which property of which control is not as expected', () => {
+    const catalog = (name: string, value: string): string =>
+      JSON.stringify({
+        catalog: {
+          uuid: uuid5('6ba7b810-9dad-11d1-80b4-00c04fd430c8', 'a'),
+          metadata: { title: 'Own controls', 'last-modified': AT, version: '2', 'oscal-version': '1.1.2' },
+          controls: [{ id: 'own-1', title: 'Doors are shut', props: [{ name, value, ns: NAMESPACE }] }],
+        },
+      })
+    const made = (name: string, value: string) => () => readFrameworkCatalog(readOscal(catalog(name, value), 'catalog'))
+    expect(made('decided-by', 'magic')).to.throw('Control own-1, property decided-by: ')
+    expect(made('review-days', 'often')).to.throw('Control own-1, property review-days: ')
+    expect(made('decided-by', 'person')).not.to.throw()
   })
 
   it('a fitting comes back: profile, values, rules left out, severities, reasons', () =>

@@ -1,6 +1,6 @@
 import {
   BENCHMARK_FORMATS,
-  compareXccdf,
+  compareResults,
   exportBenchmark,
   deleteFramework,
   exportFramework,
@@ -17,9 +17,8 @@ import {
   readFittingProfile,
   readFrameworkCatalog,
   readOscal,
+  readOtherResults,
   readPlanOfAction,
-  readXccdf,
-  ruleOfXccdf,
   writeOscal,
   writeXccdfBenchmark,
 } from '@jurybox/core/exchange'
@@ -37,8 +36,11 @@ import { route } from '../http/route.ts'
 import type { Services } from '../services.ts'
 
 const JSON_TYPE = 'application/json; charset=utf-8'
-/** Most names that an answer lists of what was not taken over. */
+/** Most names that an answer lists. */
 const LISTED = 200
+function firstOf(names: readonly string[]): { count: number; names: string[] } {
+  return { count: names.length, names: names.slice(0, LISTED) }
+}
 
 /** The text of the one file that was sent. */
 function textOf(request: Request): string {
@@ -101,7 +103,7 @@ export const exchangeRoutes = [
         tailoring: fitting.tailoring.map(({ by: _, ...one }) => one),
       },
     )
-    return { values: Object.keys(fitting.values).length, tailored: fitting.tailoring.length, lost: [...lost] }
+    return { values: Object.keys(fitting.values).length, tailored: fitting.tailoring.length, lost: firstOf(lost) }
   }),
   route(exportFramework, async ({ services, engagementId, params, response }) => {
     const framework = (await services.benchmarks.frameworksIn(engagementId)).find(({ id }) => id === params.name)
@@ -123,7 +125,7 @@ export const exchangeRoutes = [
       action: 'framework imported',
       detail: { title: framework.title, requirements },
     })
-    return { id: framework.id, title: framework.title, requirements, lost: lost.slice(0, LISTED) }
+    return { id: framework.id, title: framework.title, requirements, lost: firstOf(lost) }
   }),
   route(deleteFramework, async ({ services, caller, engagementId, params }) => {
     const frameworks = services.database.getRepository(OwnFrameworks)
@@ -171,11 +173,10 @@ export const exchangeRoutes = [
     for (const { change, verdicts } of changes.values())
       await services.findings.update(audit, verdicts, change, caller.user)
     const changed = [...changes.values()].reduce((sum, { verdicts }) => sum + verdicts.length, 0)
-    return { changed, unchanged, unknown: unknown.slice(0, LISTED), lost: lost.slice(0, LISTED) }
+    return { changed, unchanged, unknown: firstOf(unknown), lost: firstOf(lost) }
   }),
-  route(compareXccdf, async ({ services, engagementId, params, request }) => {
+  route(compareResults, async ({ services, engagementId, params, request }) => {
     const audit = await services.audits.find(params.audit, engagementId)
-    const { outcomes, lost } = read(() => readXccdf(textOf(request)))
     const rows = await services.database
       .getRepository(Verdicts)
       .find({
@@ -185,24 +186,16 @@ export const exchangeRoutes = [
     const rules = new Map<string, string[]>()
     for (const { benchmark, rule } of rows) rules.set(benchmark, [...new Set([...(rules.get(benchmark) ?? []), rule])])
     const ours = new Map(rows.map((row) => [findingKey(row), row.outcome]))
-    const named = (id: string): { benchmark: string; rule: string } | null => {
-      for (const [benchmark, own] of rules) {
-        const rule = ruleOfXccdf({ benchmark, rules: own }, id)
-        if (rule !== null) return { benchmark, rule }
-      }
-      return null
-    }
-    const known = new Map([...new Set(outcomes.map(({ id }) => id))].map((id) => [id, named(id)]))
+    const { outcomes, lost } = read(() => readOtherResults(textOf(request), rules))
     let same = 0
     const unknown: string[] = []
-    const differing = outcomes.flatMap(({ device, id, outcome: theirs, note }) => {
-      const rule = known.get(id)
+    const differing = outcomes.flatMap(({ device, rule, id, outcome: theirs, note }) => {
       const own = rule && ours.get(findingKey({ ...rule, device }))
       if (!rule || own === undefined) unknown.push(`${id} on ${device}`)
       else if (own === theirs) same++
       else return [{ device, rule: rule.rule, ours: own as string, theirs: theirs as string, note }]
       return []
     })
-    return { same, differing, unknown: unknown.slice(0, LISTED), lost: lost.slice(0, LISTED) }
+    return { same, differing, unknown: firstOf(unknown), lost: firstOf(lost) }
   }),
 ]

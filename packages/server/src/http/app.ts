@@ -239,7 +239,7 @@ function answer(services: Services, { endpoint, handle }: Route): RequestHandler
     const query = endpoint.query ? parsed(endpoint.query, request.query, 'query') : undefined
     const gone = new AbortController()
     response.once('close', () => gone.abort())
-    const result = await handle({
+    const handled = handle({
       services,
       request,
       response,
@@ -252,6 +252,10 @@ function answer(services: Services, { endpoint, handle }: Route): RequestHandler
       query,
       gone: gone.signal,
     } as Context)
+    const result = await handled.catch((error: unknown) => {
+      if (!gone.signal.aborted) throw error
+      services.log.info({ path: request.path, error: String(error) }, 'whoever asked has gone')
+    })
     // Who has gone is sent nothing.
     if (gone.signal.aborted) return
     check?.(result, response.headersSent)

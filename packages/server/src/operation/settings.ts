@@ -22,6 +22,8 @@ const settingsSchema = z.object({
   JURYBOX_TIME_AUTHORITY: z
     .url({ protocol: /^https?$/, error: 'expected a URL such as https://time.example/tsa' })
     .optional(),
+  /** The browser that prints reports. */
+  JURYBOX_CHROMIUM: z.string().min(1).default('/usr/bin/chromium'),
   JURYBOX_SYSLOG_PORT: z.coerce.number().int().min(0).max(65_535).optional(),
   JURYBOX_SYSLOG_ADDRESS: z.string().default('127.0.0.1'),
   /** `1`: every response is checked against the contract of its route, for tests and development. */
@@ -40,6 +42,8 @@ export interface Settings {
   readonly readerPassword: string | null
   /** Null: time stamps are asked for by hand. */
   readonly timeAuthority: URL | null
+  /** Path of the browser that prints reports. */
+  readonly chromium: string
   readonly syslog: { readonly port: number; readonly address: string } | null
 }
 
@@ -66,6 +70,7 @@ export function settingsOf(environment: NodeJS.ProcessEnv, commandLine: readonly
     alertTargets: listed(set.JURYBOX_ALERT_TARGETS),
     readerPassword: set.JURYBOX_READER_PASSWORD ?? null,
     timeAuthority: set.JURYBOX_TIME_AUTHORITY === undefined ? null : new URL(set.JURYBOX_TIME_AUTHORITY),
+    chromium: set.JURYBOX_CHROMIUM,
     checkResponses: set.JURYBOX_CHECK_RESPONSES === '1',
     syslog:
       set.JURYBOX_SYSLOG_PORT === undefined

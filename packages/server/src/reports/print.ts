@@ -17,7 +17,6 @@ export interface Printed {
   readonly language?: ReportLanguage
 }
 
-const CHROMIUM = process.env['CHROMIUM'] ?? '/usr/bin/chromium'
 /** How long a document may take, in milliseconds: 3,000 findings take less than a tenth of it. */
 const PATIENCE = 300_000
 /** Most memory of the page that is laid out, in MB of its heap. */
@@ -31,8 +30,12 @@ export class Printer {
   #turn: Promise<unknown> = Promise.resolve()
   readonly #open = new Set<Browser>()
 
-  async print(document: Printed): Promise<Buffer> {
-    const printed = this.#turn.then(() => this.#printed(document))
+  /** @param chromium path of the browser */
+  constructor(readonly chromium: string) {}
+
+  /** @param gone whoever asked no longer waits: nothing is printed, or it is stopped */
+  async print(document: Printed, gone?: AbortSignal): Promise<Buffer> {
+    const printed = this.#turn.then(() => this.#printed(document, gone))
     this.#turn = printed.catch(() => undefined)
     return printed
   }
@@ -41,14 +44,18 @@ export class Printer {
     await Promise.all([...this.#open].map((browser) => browser.close()))
   }
 
-  async #printed({ html, head, foot, language = DEFAULT_LANGUAGE }: Printed): Promise<Buffer> {
-    await access(CHROMIUM, constants.X_OK).catch(() => {
-      throw new Problem(503, `PDF needs the program ${CHROMIUM} (Debian's package chromium); it is not there.`)
+  async #printed({ html, head, foot, language = DEFAULT_LANGUAGE }: Printed, gone?: AbortSignal): Promise<Buffer> {
+    gone?.throwIfAborted()
+    await access(this.chromium, constants.X_OK).catch(() => {
+      throw new Problem(503, `PDF needs the program ${this.chromium} (Debian's package chromium); it is not there.`)
     })
     const profile = await mkdtemp(join(tmpdir(), 'jurybox-print-'))
-    const browser = await puppeteer.launch({ executablePath: CHROMIUM, userDataDir: profile, args: switches() })
+    const browser = await puppeteer.launch({ executablePath: this.chromium, userDataDir: profile, args: switches() })
     this.#open.add(browser)
+    const stop = (): void => void browser.close()
+    gone?.addEventListener('abort', stop)
     try {
+      gone?.throwIfAborted()
       const page = await browser.newPage()
       page.setDefaultTimeout(PATIENCE)
       await page.setJavaScriptEnabled(false)
@@ -65,6 +72,7 @@ export class Printer {
         }),
       )
     } finally {
+      gone?.removeEventListener('abort', stop)
       this.#open.delete(browser)
       await browser.close()
       await rm(profile, { recursive: true, force: true })

@@ -37,9 +37,9 @@ export const reportRoutes = [
   route(listReportFormats, ({ services }) =>
     Promise.resolve(services.reports.writers.map(({ form, title, what }) => ({ form, title, what }))),
   ),
-  route(downloadReport, async ({ services, caller, engagementId, params, query, response }) => {
+  route(downloadReport, async ({ services, caller, engagementId, params, query, response, gone }) => {
     const audit = await services.audits.find(params.audit, engagementId)
-    const { body, type } = await services.reports.write(audit, params.format, query)
+    const { body, type } = await services.reports.write(audit, params.format, query, gone)
     await services.activity.add({
       userId: caller.user.id,
       engagementId,

@@ -26,6 +26,7 @@ import type { EstateService } from '../estate/service.ts'
 import { fingerprintOf, type SigningKeyRing } from '../evidence/keys.ts'
 import type { FindingService } from '../findings/service.ts'
 import { Problem } from '../http/problem.ts'
+import type { Settings } from '../operation/settings.ts'
 import { openPool } from '../jobs/pool.ts'
 import type { RecordStore } from '../snapshots/records.ts'
 import type { SnapshotService } from '../snapshots/service.ts'
@@ -44,6 +45,7 @@ export interface Needs extends ChangeNeeds {
   readonly evidence: { readonly keys: SigningKeyRing }
   readonly log: Logger
   readonly records: RecordStore
+  readonly settings: Settings
   readonly snapshots: SnapshotService
 }
 
@@ -62,14 +64,15 @@ interface Writer {
   readonly title: string
   readonly what: string
   readonly type: string
-  write(made: Made): Promise<Buffer | string> | string
+  /** @param gone whoever asked no longer waits */
+  write(made: Made, gone?: AbortSignal): Promise<Buffer | string> | string
 }
 
 const OFFICE = 'application/vnd.openxmlformats-officedocument'
 
 /** Makes evidence reports in all their forms. */
 export class ReportService {
-  readonly #printer = new Printer()
+  readonly #printer: Printer
   readonly #office = openPool<Report, Uint8Array>(new URL('office.ts', import.meta.url), {
     task: 'writeXlsx',
     threads: 1,
@@ -79,27 +82,28 @@ export class ReportService {
   readonly writers: readonly Writer[]
 
   constructor(readonly services: Needs) {
+    this.#printer = new Printer(services.settings.chromium)
     this.writers = [
       {
         form: 'pdf',
         title: 'PDF',
         what: 'for printing and filing',
         type: 'application/pdf',
-        write: ({ report }) => this.#printed(report),
+        write: ({ report }, gone) => this.#printed(report, gone),
       },
       {
         form: 'docx',
         title: 'DOCX',
         what: 'for editing',
         type: `${OFFICE}.wordprocessingml.document`,
-        write: async ({ report }) => Buffer.from(await this.#office.run(report, { name: 'writeDocx' })),
+        write: ({ report }, gone) => this.#laidOut(report, 'writeDocx', gone),
       },
       {
         form: 'xlsx',
         title: 'XLSX',
         what: 'sheets, for filtering and counting',
         type: `${OFFICE}.spreadsheetml.sheet`,
-        write: async ({ report }) => Buffer.from(await this.#office.run(report)),
+        write: ({ report }, gone) => this.#laidOut(report, 'writeXlsx', gone),
       },
       ...REPORT_FORMATS.map((format): Writer => ({
         ...format,
@@ -116,9 +120,15 @@ export class ReportService {
     throw new Problem(404, `There is no report format "${form}" (available: ${known}).`)
   }
 
-  async write(audit: Audit, form: string, choice: ReportChoice): Promise<{ body: Buffer | string; type: string }> {
+  /** @param gone whoever asked no longer waits: what takes long is stopped */
+  async write(
+    audit: Audit,
+    form: string,
+    choice: ReportChoice,
+    gone?: AbortSignal,
+  ): Promise<{ body: Buffer | string; type: string }> {
     const writer = this.writerOf(form)
-    return { body: await writer.write(await this.#made(audit, choice)), type: writer.type }
+    return { body: await writer.write(await this.#made(audit, choice), gone), type: writer.type }
   }
 
   /** The report as one HTML file. @param style more of it, by whoever shows the file */
@@ -135,13 +145,18 @@ export class ReportService {
     })
   }
 
-  async #printed(report: Report): Promise<Buffer> {
-    return this.#printer.print({
+  async #laidOut(report: Report, name: 'writeDocx' | 'writeXlsx', gone?: AbortSignal): Promise<Buffer> {
+    return Buffer.from(await this.#office.run(report, { name, ...(gone ? { signal: gone } : {}) }))
+  }
+
+  async #printed(report: Report, gone?: AbortSignal): Promise<Buffer> {
+    const printed = {
       html: writeHtml(report),
       head: `${report.title} · ${report.madeAt.slice(0, 10)}`,
       foot: report.cover.confidentiality,
       language: report.language,
-    })
+    }
+    return this.#printer.print(printed, gone)
   }
 
   async #made(audit: Audit, choice: ReportChoice): Promise<Made> {

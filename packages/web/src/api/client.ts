@@ -143,23 +143,39 @@ function searchOf(query: Readonly<Record<string, unknown>> = {}): string {
   return search.size > 0 ? `?${search}` : ''
 }
 
-async function send(method: string, path: string, init: RequestInit = {}): Promise<unknown> {
-  let response: Response
+/**
+ * A file that the server makes.
+ * @param address as {@link addressOf} gives it
+ * @throws ApiError where it is refused
+ */
+export async function fileAt(address: string, signal: AbortSignal): Promise<Blob> {
+  const response = await fetched(address, { signal })
+  if (response.ok) return response.blob()
+  const body = await refusalIn(response)
+  if (response.status === 401) signedOut()
+  throw errorOf(response, body)
+}
+
+async function fetched(address: string, init: RequestInit): Promise<Response> {
   try {
-    response = await fetch(`/api${path}`, {
-      method,
-      ...init,
-      headers: {
-        ...(init.headers as Record<string, string> | undefined),
-        ...(method === 'GET' ? {} : { 'X-CSRF-Token': csrf }),
-      },
-    })
+    return await fetch(address, init)
   } catch (error) {
     if (init.signal?.aborted) throw error
     throw new ApiError(0, t('api.theServerDoesNotAnswer'))
   }
+}
+
+async function send(method: string, path: string, init: RequestInit = {}): Promise<unknown> {
+  const response = await fetched(`/api${path}`, {
+    method,
+    ...init,
+    headers: {
+      ...(init.headers as Record<string, string> | undefined),
+      ...(method === 'GET' ? {} : { 'X-CSRF-Token': csrf }),
+    },
+  })
   if (response.status === 204) return undefined
-  const body = (await response.json().catch(() => null)) as Partial<Refusal> | null
+  const body = await refusalIn(response)
   if (response.status === 202 && body?.reading)
     throw new StillReading(body.reading.done, body.reading.total, body.reading.of)
   if (response.ok) return body
@@ -167,12 +183,16 @@ async function send(method: string, path: string, init: RequestInit = {}): Promi
   if (response.status === 401 && code === null && path !== '/sign-in') signedOut()
   if (code === 'confirm-identity' && (await confirmIdentity())) return send(method, path, init)
   if (code === 'password-change-needed') passwordNeeded()
-  throw new ApiError(
-    response.status,
-    body?.error ?? t('api.theServerAnsweredWithStatus', { status: response.status }),
-    code,
-    body?.fields ?? [],
-  )
+  throw errorOf(response, body)
+}
+
+async function refusalIn(response: Response): Promise<Partial<Refusal> | null> {
+  return (await response.json().catch(() => null)) as Partial<Refusal> | null
+}
+
+function errorOf({ status }: Response, body: Partial<Refusal> | null): ApiError {
+  const message = body?.error ?? t('api.theServerAnsweredWithStatus', { status })
+  return new ApiError(status, message, body?.code ?? null, body?.fields ?? [])
 }
 
 /** What the server sends where it does not do what was asked, or not yet. */

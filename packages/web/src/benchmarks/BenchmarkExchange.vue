@@ -5,6 +5,7 @@ import { ref } from 'vue'
 import { addressOf, upload } from '../api/client.ts'
 import { t } from '../messages/index.ts'
 import ModalDialog from '../shared/ModalDialog.vue'
+import NameList from '../shared/NameList.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { firstFile } from '../shared/files.ts'
 import { useAttempt } from '../shared/attempt.ts'
@@ -56,10 +57,8 @@ async function bring(chosen: File | File[] | null): Promise<void> {
       <ProblemNote :text="problem" />
       <p v-if="came" role="status">
         {{ $t('benchmarks.profileCame', { values: came.values, tailored: came.tailored }) }}
-        <template v-if="came.lost.length > 0">{{
-          $t('benchmarks.profileLost', { lost: came.lost.join(', ') })
-        }}</template>
       </p>
+      <NameList v-if="came" :text="$t('common.notTakenOver', came.lost.count)" :named="came.lost" />
     </template>
     <template #actions>
       <v-btn variant="flat" @click="open = false">{{ $t('common.close') }}</v-btn>

@@ -4,6 +4,7 @@ import { listFrameworks } from '@jurybox/api/benchmarks'
 import { deleteFramework, exportFramework, importFramework } from '@jurybox/api/exchange'
 import { ref } from 'vue'
 import { addressOf, call, upload } from '../api/client.ts'
+import NameList from '../shared/NameList.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { firstFile } from '../shared/files.ts'
 import { useQuery } from '../shared/query.ts'
@@ -54,10 +55,8 @@ async function bring(chosen: File | File[] | null): Promise<void> {
       />
       <p v-if="came" role="status">
         {{ $t('benchmarks.controlsCame', { title: came.title, requirements: came.requirements }) }}
-        <template v-if="came.lost.length > 0">{{
-          $t('benchmarks.profileLost', { lost: came.lost.slice(0, 8).join(', ') })
-        }}</template>
       </p>
+      <NameList v-if="came" :text="$t('common.notTakenOver', came.lost.count)" :named="came.lost" />
     </template>
   </section>
 </template>

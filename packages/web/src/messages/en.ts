@@ -3,6 +3,7 @@ import { verify } from './verify.ts'
 /** Every text of the pages in English; `{name}` is filled in. Wording follows the rules of the project's language. */
 export const en = {
   common: {
+    notTakenOver: '{n} part of the file was not taken over | {n} parts of the file were not taken over',
     state: 'State',
     waivers: 'Waivers',
     undo: 'Undo',
@@ -97,7 +98,6 @@ export const en = {
     importProfile: 'Import a profile',
     importProfileNote: 'Replaces the excluded rules, changed severities and values of this engagement.',
     profileCame: '{values} values, {tailored} rules excluded or changed.',
-    profileLost: 'Not taken over: {lost}.',
     downloadFitting: 'Download fitting',
     rules: 'Rules ({rules})',
     questions: 'Questions ({attestations})',
@@ -1362,6 +1362,8 @@ export const en = {
     aLeadConnects: 'A lead of this engagement connects devices.',
   },
   reports: {
+    making: 'Making {name} …',
+    stopMaking: 'Stop {name}',
     reports: 'Reports',
     report: 'Report',
     contents: 'Contents',
@@ -1401,11 +1403,10 @@ export const en = {
     planOfActionNote: 'Takes over state, due dates and comments of findings.',
     planOfActionFile: 'Plan of action and milestones (OSCAL 1.1, JSON)',
     planCame: '{changed} findings changed, {unchanged} as they were.',
-    planUnknown: '{n} is not of this audit. | {n} are not of this audit.',
-    planLost: '{n} could not be taken over. | {n} could not be taken over.',
+    planUnknown: '{n} is not of this audit | {n} are not of this audit',
     otherResults: 'Results of another tool',
     otherResultsNote: 'Compared with the verdicts of this audit; nothing is changed.',
-    otherResultsFile: 'Results (XCCDF 1.2, XML)',
+    otherResultsFile: 'Results (XCCDF 1.2 or OSCAL)',
     otherCame: '{same} say the same, {differing} differ.',
     ours: 'This audit',
     theirs: 'The other tool',

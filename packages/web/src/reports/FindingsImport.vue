@@ -1,11 +1,12 @@
 <script setup lang="ts">
-import { compareXccdf, importPlanOfAction } from '@jurybox/api/exchange'
+import { compareResults, importPlanOfAction } from '@jurybox/api/exchange'
 import type { ResponseOf } from '@jurybox/api/endpoint'
 import { ref } from 'vue'
 import { upload } from '../api/client.ts'
 import { t } from '../messages/index.ts'
 import DataTable from '../shared/DataTable.vue'
 import ModalDialog from '../shared/ModalDialog.vue'
+import NameList from '../shared/NameList.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { firstFile } from '../shared/files.ts'
 import { useAttempt } from '../shared/attempt.ts'
@@ -17,9 +18,9 @@ const props = defineProps<{ audit: number }>()
 const engagement = useEngagement()
 const open = ref(false)
 const plan = ref<ResponseOf<typeof importPlanOfAction> | null>(null)
-const compared = ref<ResponseOf<typeof compareXccdf> | null>(null)
+const compared = ref<ResponseOf<typeof compareResults> | null>(null)
 const { problem, attempt } = useAttempt()
-type Differing = ResponseOf<typeof compareXccdf>['differing'][number]
+type Differing = ResponseOf<typeof compareResults>['differing'][number]
 const columns: Column<Differing>[] = [
   { key: 'device', title: t('common.device'), value: ({ device }) => device },
   { key: 'rule', title: t('common.rule'), value: ({ rule }) => rule },
@@ -35,7 +36,7 @@ async function bring(chosen: File | File[] | null, what: 'plan' | 'results'): Pr
   const files = [{ path: file.name, file }]
   await attempt(async () => {
     if (what === 'plan') plan.value = await upload(importPlanOfAction, files, given)
-    else compared.value = await upload(compareXccdf, files, given)
+    else compared.value = await upload(compareResults, files, given)
   })
 }
 </script>
@@ -56,15 +57,17 @@ async function bring(chosen: File | File[] | null, what: 'plan' | 'results'): Pr
       />
       <p v-if="plan" role="status">
         {{ $t('reports.planCame', { changed: plan.changed, unchanged: plan.unchanged }) }}
-        <template v-if="plan.unknown.length > 0">{{ $t('reports.planUnknown', plan.unknown.length) }}</template>
-        <template v-if="plan.lost.length > 0">{{ $t('reports.planLost', plan.lost.length) }}</template>
       </p>
+      <template v-if="plan">
+        <NameList :text="$t('reports.planUnknown', plan.unknown.count)" :named="plan.unknown" />
+        <NameList :text="$t('common.notTakenOver', plan.lost.count)" :named="plan.lost" />
+      </template>
     </template>
     <h3>{{ $t('reports.otherResults') }}</h3>
     <p class="quiet">{{ $t('reports.otherResultsNote') }}</p>
     <v-file-input
       :label="$t('reports.otherResultsFile')"
-      accept=".xml,application/xml"
+      accept=".xml,.json,application/xml,application/json"
       prepend-icon=""
       hide-details
       @update:model-value="(file) => bring(file, 'results')"
@@ -72,9 +75,9 @@ async function bring(chosen: File | File[] | null, what: 'plan' | 'results'): Pr
     <template v-if="compared">
       <p role="status">
         {{ $t('reports.otherCame', { same: compared.same, differing: compared.differing.length }) }}
-        <template v-if="compared.unknown.length > 0">{{ $t('reports.planUnknown', compared.unknown.length) }}</template>
-        <template v-if="compared.lost.length > 0">{{ $t('reports.planLost', compared.lost.length) }}</template>
       </p>
+      <NameList :text="$t('reports.planUnknown', compared.unknown.count)" :named="compared.unknown" />
+      <NameList :text="$t('common.notTakenOver', compared.lost.count)" :named="compared.lost" />
       <DataTable
         v-if="compared.differing.length > 0"
         :label="$t('reports.otherResults')"

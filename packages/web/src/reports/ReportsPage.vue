@@ -15,6 +15,7 @@ import AgeText from '../shared/AgeText.vue'
 import EmptyPage from '../shared/EmptyPage.vue'
 import ProblemNote from '../shared/ProblemNote.vue'
 import { useAttempt } from '../shared/attempt.ts'
+import { useMaking } from '../shared/making.ts'
 import { useQuery } from '../shared/query.ts'
 import VerdictMark from '../shared/VerdictMark.vue'
 import { OUTCOMES } from '../shared/outcomes.ts'
@@ -35,7 +36,8 @@ const { data: audit, problem: unread } = useQuery(getAudit, asked, { afresh: tru
 const { data: grid, problem: ungridded } = useQuery(getGrid, asked, { afresh: true })
 const { data: formats, problem: unlisted } = useQuery(listReportFormats, () => ({}))
 const { problem: refused, attempt } = useAttempt()
-const problem = computed(() => refused.value || unread.value || ungridded.value || unlisted.value)
+const { making, problem: unmade, make, stop } = useMaking()
+const problem = computed(() => refused.value || unmade.value || unread.value || ungridded.value || unlisted.value)
 const ofAudit = computed(() => ({ params: { audit: audit.value?.id ?? 0 } }))
 const choice = ref<ReportChoice>(NOTHING_CHOSEN)
 const query = computed(() => queryOf(choice.value))
@@ -53,6 +55,9 @@ const previewed = computed(() =>
   }),
 )
 
+const nameOf = (form: string) => `audit-${audit.value?.id ?? 0}.${form}`
+const addressOfForm = (form: string) =>
+  addressOf(downloadReport, { params: { audit: audit.value?.id ?? 0, format: form }, query: query.value })
 const topics = computed(() => [...new Set(grid.value?.rules.map(({ topic }) => topic))].sort())
 </script>
 
@@ -96,10 +101,24 @@ const topics = computed(() => [...new Set(grid.value?.rules.map(({ topic }) => t
           <ul class="forms">
             <li v-for="{ form, title, what } in formats" :key="form">
               <a
-                :href="addressOf(downloadReport, { params: { audit: audit.id, format: form }, query })"
-                :download="`audit-${audit.id}.${form}`"
+                :href="addressOfForm(form)"
+                :download="nameOf(form)"
+                @click.prevent="make(nameOf(form), addressOfForm(form))"
                 >{{ title }}</a>{{ ' ' }}
               <span class="quiet">{{ what }}</span>
+            </li>
+          </ul>
+          <ul v-if="making.length > 0" class="making" role="status">
+            <li v-for="name in making" :key="name">
+              <v-progress-circular indeterminate size="16" width="2" aria-hidden="true" />
+              <span>{{ $t('reports.making', { name }) }}</span>
+              <v-btn
+                variant="tonal"
+                size="small"
+                :aria-label="$t('reports.stopMaking', { name })"
+                @click="stop(name)"
+                >{{ $t('common.stop') }}</v-btn
+              >
             </li>
           </ul>
           <p v-if="engagement.may.exportSecrets" class="secret">
@@ -154,7 +173,8 @@ const topics = computed(() => [...new Set(grid.value?.rules.map(({ topic }) => t
   padding: 14px 16px;
 }
 .counts,
-.forms {
+.forms,
+.making {
   list-style: none;
   padding: 0;
   margin: 8px 0 0;
@@ -164,6 +184,14 @@ const topics = computed(() => [...new Set(grid.value?.rules.map(({ topic }) => t
 .forms li {
   display: flex;
   gap: 8px;
+}
+.making li {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
+.making span {
+  flex: 1;
 }
 .counts b {
   display: inline-block;

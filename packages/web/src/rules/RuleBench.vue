@@ -7,6 +7,7 @@ import { getBenchmark } from '@jurybox/api/benchmarks'
 import { getReferenceRule } from '@jurybox/api/references'
 import { call, wordsOf } from '../api/client.ts'
 import ProblemNote from '../shared/ProblemNote.vue'
+import { saveFile } from '../shared/files.ts'
 import { usePageKeys } from '../shared/keys.ts'
 import { useEngagement } from '../stores/engagement.ts'
 import { useRuleBench } from '../stores/rule-bench.ts'
@@ -92,11 +93,8 @@ async function bringIn(event: Event): Promise<void> {
   input.value = ''
 }
 function takeOut(): void {
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([bench.text], { type: 'application/yaml' }))
-  link.download = `${String(bench.parsed.data?.['id'] ?? 'benchmark')}.yaml`
-  link.click()
-  URL.revokeObjectURL(link.href)
+  const name = `${String(bench.parsed.data?.['id'] ?? 'benchmark')}.yaml`
+  saveFile(name, new Blob([bench.text], { type: 'application/yaml' }))
 }
 usePageKeys([
   { key: '1', does: t('rules.ruleInWords'), run: () => (view.value = 'words') },

@@ -1,6 +1,7 @@
 import { FORMULA } from '@jurybox/core/report'
 import papaparse from 'papaparse'
 import { t } from '../messages/index.ts'
+import { saveFile } from './files.ts'
 import { grouped } from './numbers.ts'
 
 /** A column of a table. */
@@ -92,9 +93,5 @@ export function shownOf<R>(column: Column<R>, row: R): string | number {
 
 /** Hands a text to the person as a file. */
 export function saveText(name: string, text: string, type: string): void {
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(new Blob([text], { type }))
-  link.download = name
-  link.click()
-  URL.revokeObjectURL(link.href)
+  saveFile(name, new Blob([text], { type }))
 }

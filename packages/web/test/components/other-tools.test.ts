@@ -114,3 +114,30 @@ describe('answers of people', () => {
     wrapper.unmount()
   })
 })
+
+describe('results of another tool', () => {
+  it('stand beside the verdicts; what is not of this audit is named, and how much more there is', async () => {
+    const served = serve({
+      [`POST ${BASE}/audits/9/other-results`]: {
+        same: 40,
+        differing: [{ device: 'quay', rule: 'ntp-servers', ours: 'fail', theirs: 'pass', note: '' }],
+        unknown: { count: 3, names: ['other-rule on quay', 'other-rule on pier'] },
+        lost: { count: 0, names: [] },
+      },
+    })
+    const { wrapper } = await shown(await component('reports/FindingsImport.vue'), { props: { audit: 9 } })
+    await asLead()
+    await wrapper.find('button').trigger('click')
+    await settled()
+    const field = [...document.querySelectorAll<HTMLInputElement>('input[type="file"]')].at(-1)
+    Object.defineProperty(field, 'files', { value: [new File(['<Benchmark/>'], 'other.xml')] })
+    field?.dispatchEvent(new Event('change', { bubbles: true }))
+    await settled()
+    const text = document.body.textContent ?? ''
+    expect(text).to.contain('40 say the same, 1 differ.').and.contain('3 are not of this audit')
+    expect(text).to.contain('other-rule on pier').and.contain('and 1 more')
+    expect(text).not.to.contain('not taken over')
+    served.stop()
+    wrapper.unmount()
+  })
+})
