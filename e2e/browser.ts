@@ -61,21 +61,29 @@ function missing(page: Page, wanted: string): (error: unknown) => Promise<never>
   }
 }
 
-/** Clicks the first button or link with this text. */
+/** Clicks the first button or link with this text; one that is replaced just then is looked for again. */
 export async function press(page: Page, text: string, selector = 'button, a, label'): Promise<void> {
-  const handle = await page
-    .waitForFunction(
-      (wanted, where) =>
-        [...document.querySelectorAll<HTMLElement>(where)].find(
-          (element) => element.innerText.trim() === wanted && element.offsetParent !== null,
-        ),
-      { timeout: PATIENCE },
-      text,
-      selector,
-    )
-    .catch(missing(page, text))
-  const element = handle.asElement() as ElementHandle<Element> | null
-  await element?.click()
+  for (let left = 3; ; left--) {
+    const handle = await page
+      .waitForFunction(
+        (wanted, where) =>
+          [...document.querySelectorAll<HTMLElement>(where)].find(
+            (element) => element.innerText.trim() === wanted && element.offsetParent !== null,
+          ),
+        { timeout: PATIENCE },
+        text,
+        selector,
+      )
+      .catch(missing(page, text))
+    const element = handle.asElement() as ElementHandle<Element> | null
+    try {
+      await element?.click()
+      return
+    } catch (error) {
+      const isGone = await element?.evaluate(({ isConnected }) => !isConnected)
+      if (isGone !== true || left === 0) throw error
+    }
+  }
 }
 
 export async function type(page: Page, label: string, text: string): Promise<void> {

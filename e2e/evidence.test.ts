@@ -27,14 +27,14 @@ describe('evidence packs, in the browser', function () {
     await page.keyboard.press('Tab')
     await press(page, 'Close')
     const preview = async (): Promise<string> => {
-      const frame = await (await page.$('iframe.preview'))?.contentFrame()
+      const frame = await (await page.$('.preview iframe'))?.contentFrame()
       return (await frame?.$eval('body', (body) => body.innerText)) ?? ''
     }
     await page.waitForFunction(() =>
-      document.querySelector<HTMLIFrameElement>('iframe.preview')?.src.includes('title=For'),
+      document.querySelector<HTMLIFrameElement>('.preview iframe')?.src.includes('title=For'),
     )
     await page.waitForFunction(
-      () => document.querySelector<HTMLIFrameElement>('iframe.preview')?.src.includes('sections=scope') ?? false,
+      () => document.querySelector<HTMLIFrameElement>('.preview iframe')?.src.includes('sections=scope') ?? false,
     )
     let text = ''
     for (let left = 100; left > 0 && !text.includes('For the board'); left--) {

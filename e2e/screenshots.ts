@@ -32,6 +32,7 @@ try {
   const take = async (name: string, path: string | null, words: string): Promise<void> => {
     if (path !== null) await page.goto(`${server.address}${path}`)
     await shows(page, words).catch(() => missing.push(`${name}: “${words}” is not on the page`))
+    await page.waitForFunction(() => document.querySelector('.preview .wait') === null)
     await new Promise((resolve) => setTimeout(resolve, 900))
     await page.screenshot({ path: join(out, `${name}.png`) })
     console.log(name)

@@ -252,6 +252,28 @@ describe('reports of the server', function () {
     expect((await auditor.call('DELETE', `${BASE}/reports/${saved[0].id}`)).status).to.equal(204)
     expect((await reader.get(`${BASE}/reports`)).json.made).to.have.length(1)
   })
+
+  it('what goes out in open formats comes back, findings of expectations of traffic included', async () => {
+    const { verdicts, expected } = JSON.parse(readFileSync(await made('json'), 'utf8'))
+    expect(expected.some(({ outcome }: { outcome: string }) => outcome === 'fail')).to.equal(true)
+    const sent = async (path: string, form: string): Promise<any> => {
+      const body = new FormData()
+      body.set('data', JSON.stringify({ paths: [form] }))
+      body.append('files', new Blob([new Uint8Array((await fetched(`audits/${audit}/report.${form}`)).bytes)]), form)
+      return (await lead.call('POST', `${BASE}/audits/${audit}/${path}`, body)).json
+    }
+    const none = { count: 0, names: [] }
+    const whole = { same: verdicts.length + expected.length, differing: [], unknown: none, lost: none }
+    expect(await sent('other-results', 'xccdf.xml')).to.deep.equal(whole)
+    expect(await sent('other-results', 'oscal-results.json')).to.deep.equal(whole)
+    const findings = [...verdicts, ...expected].filter(({ outcome }) => ['fail', 'unknown', 'error'].includes(outcome))
+    expect(await sent('oscal-poam', 'oscal-poam.json')).to.deep.equal({
+      changed: 0,
+      unchanged: findings.length,
+      unknown: none,
+      lost: none,
+    })
+  })
 })
 
 /** Text of every kind comes through paper as it is, and nothing is run or asked for. */

@@ -10,6 +10,7 @@ import {
   numbers,
   outcomeHeads,
   placeWords,
+  placesOf,
   scopeWords,
   severityLines,
   standingWords,
@@ -257,7 +258,7 @@ function findingBlocks(
     ...(values.length === 0 ? [] : [text(say('finding.values', { values: values.join('; ') }), 'quiet')]),
     ...lines(say('finding.missing'), verdict.missing),
     ...lines(say('finding.extra'), verdict.extra),
-    ...verdict.exhibits.flatMap((exhibit) => exhibitBlocks(exhibit, paths, say)),
+    ...placesOf(verdict.exhibits).flatMap((exhibit) => exhibitBlocks(exhibit, paths, say)),
     ...remedyBlocks(verdict, say),
     ...(verdict.references.length === 0
       ? []

@@ -2,7 +2,7 @@
 import type { Verdict } from '../audit/index.ts'
 import { code, esc, mark, pre, time } from './html-parts.ts'
 import type { Say } from './messages/index.ts'
-import { placeWords } from './phrases.ts'
+import { placeWords, placesOf } from './phrases.ts'
 import type { Finding, Report } from './report.ts'
 
 export function findingHtml(
@@ -17,7 +17,8 @@ export function findingHtml(
     say('finding.branch', { rule: code(verdict.rule), branch: code(verdict.branch) }),
     takenAt === null ? esc(say('finding.evidenceUnknown')) : say('finding.evidence', { time: time(takenAt, say) }),
   ]
-  const more = verdict.exhibits.length - SHOWN
+  const places = placesOf(verdict.exhibits)
+  const more = places.length - SHOWN
   const references = verdict.references.join(' · ')
   return `<article id="finding-${number}">
 <h3>${mark(verdict.outcome)}${number}. ${esc(title)} <span class="device">${esc(verdict.device)}</span></h3>
@@ -29,7 +30,7 @@ ${[
   values === '' ? '' : `<p class="quiet">${esc(say('finding.values', { values }))}</p>`,
   ...linesHtml(say('finding.missing'), verdict.missing),
   ...linesHtml(say('finding.extra'), verdict.extra),
-  ...verdict.exhibits.slice(0, SHOWN).map((exhibit) => exhibitHtml(exhibit, paths, say)),
+  ...places.slice(0, SHOWN).map((exhibit) => exhibitHtml(exhibit, paths, say)),
   more > 0 ? `<p class="quiet">${esc(say('finding.morePlaces', {}, more))}</p>` : '',
   remedyHtml(verdict, say),
   references === '' ? '' : `<p class="quiet">${esc(say('finding.references', { references }))}</p>`,

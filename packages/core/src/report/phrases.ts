@@ -59,6 +59,24 @@ export function attestedWords(
   return expired ? say('people.expired', { outcome: words }) : words
 }
 
+/** Lines that follow each other in a record are shown as one place. */
+export function placesOf(exhibits: Verdict['exhibits']): Verdict['exhibits'] {
+  const places: Verdict['exhibits'][number][] = []
+  for (const exhibit of exhibits) {
+    const last = places.at(-1)
+    if (last && isFollowedBy(last, exhibit))
+      places[places.length - 1] = { ...last, to: exhibit.to, text: `${last.text}\n${exhibit.text}` }
+    else places.push(exhibit)
+  }
+  return places
+}
+
+function isFollowedBy(one: Verdict['exhibits'][number], next: Verdict['exhibits'][number]): boolean {
+  const isWhole = ({ from, to, text }: typeof one): boolean => text !== '' && text.split('\n').length === to - from + 1
+  const isSame = one.record === next.record && !one.absent && !next.absent
+  return isSame && next.from === one.to + 1 && isWhole(one) && isWhole(next)
+}
+
 /** Where lines stand: the path of their record, and their numbers. */
 export function placeWords(
   { record, from, to }: Verdict['exhibits'][number],

@@ -8,6 +8,7 @@ import {
   importPlanOfAction,
   importProfile,
 } from '@jurybox/api/exchange'
+import { EXPECTATIONS } from '@jurybox/core/audit'
 import {
   benchmarkCatalog,
   benchmarkComponents,
@@ -22,6 +23,7 @@ import {
   writeOscal,
   writeXccdfBenchmark,
 } from '@jurybox/core/exchange'
+import { grouped } from '@jurybox/core/syntax'
 import type { Request } from 'express'
 import { In } from 'typeorm'
 import { Verdicts } from '../audits/entity.ts'
@@ -157,11 +159,16 @@ export const exchangeRoutes = [
     // What is changed alike is changed, and told in the audit log, at once.
     const changes = new Map<string, { readonly change: FindingChange; readonly verdicts: number[] }>()
     const unknown: string[] = []
+    const beyond = [...lost]
     let unchanged = 0
     for (const [key, mark] of marks) {
       const id = ids.get(key)
       const { due = null, comment = '', done = null } = now.get(key) ?? {}
-      if (id === undefined) unknown.push(key)
+      if (id === undefined && key.startsWith(`${EXPECTATIONS} `)) {
+        // People say something of findings of rules only.
+        if (mark.due === null && mark.comment === '' && !mark.done) unchanged++
+        else beyond.push(`what is said of ${key}`)
+      } else if (id === undefined) unknown.push(key)
       else if (mark.due === due && mark.comment === comment && mark.done === (done !== null)) unchanged++
       else {
         const same = JSON.stringify(mark)
@@ -173,18 +180,15 @@ export const exchangeRoutes = [
     for (const { change, verdicts } of changes.values())
       await services.findings.update(audit, verdicts, change, caller.user)
     const changed = [...changes.values()].reduce((sum, { verdicts }) => sum + verdicts.length, 0)
-    return { changed, unchanged, unknown: firstOf(unknown), lost: firstOf(lost) }
+    return { changed, unchanged, unknown: firstOf(unknown), lost: firstOf(beyond) }
   }),
   route(compareResults, async ({ services, engagementId, params, request }) => {
     const audit = await services.audits.find(params.audit, engagementId)
-    const rows = await services.database
-      .getRepository(Verdicts)
-      .find({
-        where: { auditId: audit.id },
-        select: { id: true, device: true, benchmark: true, rule: true, outcome: true },
-      })
+    const { verdicts, expected } = await services.audits.document(audit)
+    const rows = [...verdicts, ...expected]
     const rules = new Map<string, string[]>()
-    for (const { benchmark, rule } of rows) rules.set(benchmark, [...new Set([...(rules.get(benchmark) ?? []), rule])])
+    for (const [benchmark, own] of grouped(rows, (row) => row.benchmark))
+      rules.set(benchmark, [...new Set(own.map(({ rule }) => rule))])
     const ours = new Map(rows.map((row) => [findingKey(row), row.outcome]))
     const { outcomes, lost } = read(() => readOtherResults(textOf(request), rules))
     let same = 0

@@ -1364,6 +1364,7 @@ export const en = {
   reports: {
     making: 'Making {name} …',
     stopMaking: 'Stop {name}',
+    makingPreview: 'Making the preview …',
     reports: 'Reports',
     report: 'Report',
     contents: 'Contents',
@@ -1910,7 +1911,8 @@ export const en = {
     imported: 'Imported {n}',
     retention: 'Retention',
     tagged: '; tagged “{tag}” {kept}',
-    evidenceKept: 'What a report or a signed evidence pack cites is kept: {kept}.',
+    snapshotsKept: 'Snapshots are kept {kept}',
+    evidenceKept: 'Evidence that a report or a signed pack cites is kept {kept}.',
     evidenceDays: 'Days that cited evidence is kept (empty: for ever)',
     legalHolds: 'Legal holds',
     noHolds: 'None. A hold keeps a snapshot, or all of them, from being deleted.',

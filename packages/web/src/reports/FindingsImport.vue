@@ -92,6 +92,9 @@ async function bring(chosen: File | File[] | null, what: 'plan' | 'results'): Pr
 </template>
 
 <style scoped>
+.v-file-input {
+  margin: 10px 0 6px;
+}
 h3 {
   font-size: 14px;
   margin-top: 12px;

@@ -8,7 +8,7 @@ import {
   previewReport,
   type ReportChoice,
 } from '@jurybox/api/reports'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useTheme } from 'vuetify'
 import { downloadConfirmed, addressOf } from '../api/client.ts'
 import AgeText from '../shared/AgeText.vue'
@@ -55,6 +55,8 @@ const previewed = computed(() =>
   }),
 )
 
+const waits = ref(true)
+watch([previewed, previews], () => (waits.value = true))
 const nameOf = (form: string) => `audit-${audit.value?.id ?? 0}.${form}`
 const addressOfForm = (form: string) =>
   addressOf(downloadReport, { params: { audit: audit.value?.id ?? 0, format: form }, query: query.value })
@@ -105,22 +107,20 @@ const topics = computed(() => [...new Set(grid.value?.rules.map(({ topic }) => t
                 :download="nameOf(form)"
                 @click.prevent="make(nameOf(form), addressOfForm(form))"
                 >{{ title }}</a>{{ ' ' }}
-              <span class="quiet">{{ what }}</span>
+              <span v-if="making.includes(nameOf(form))" class="making">
+                <v-progress-circular indeterminate size="14" width="2" aria-hidden="true" />
+                <v-btn
+                  variant="tonal"
+                  size="x-small"
+                  :aria-label="$t('reports.stopMaking', { name: nameOf(form) })"
+                  @click="stop(nameOf(form))"
+                  >{{ $t('common.stop') }}</v-btn
+                >
+              </span>
+              <span v-else class="quiet">{{ what }}</span>
             </li>
           </ul>
-          <ul v-if="making.length > 0" class="making" role="status">
-            <li v-for="name in making" :key="name">
-              <v-progress-circular indeterminate size="16" width="2" aria-hidden="true" />
-              <span>{{ $t('reports.making', { name }) }}</span>
-              <v-btn
-                variant="tonal"
-                size="small"
-                :aria-label="$t('reports.stopMaking', { name })"
-                @click="stop(name)"
-                >{{ $t('common.stop') }}</v-btn
-              >
-            </li>
-          </ul>
+          <p class="sr" role="status">{{ making.map((name) => $t('reports.making', { name })).join(' ') }}</p>
           <p v-if="engagement.may.exportSecrets" class="secret">
             <a
               :href="addressOf(downloadCommands, ofAudit)"
@@ -146,13 +146,20 @@ const topics = computed(() => [...new Set(grid.value?.rules.map(({ topic }) => t
           <TopicChart v-if="grid" :grid="grid" />
         </section>
       </aside>
-      <iframe
-        :key="previews"
-        class="preview panel"
-        :src="previewed"
-        :title="$t('reports.previewOfTheReport')"
-        sandbox=""
-      />
+      <div class="preview">
+        <p v-if="waits" class="wait quiet" role="status">
+          <v-progress-circular indeterminate size="16" width="2" aria-hidden="true" />
+          {{ $t('reports.makingPreview') }}
+        </p>
+        <iframe
+          :key="`${previews} ${previewed}`"
+          class="panel"
+          :src="previewed"
+          :title="$t('reports.previewOfTheReport')"
+          sandbox=""
+          @load="waits = false"
+        />
+      </div>
     </div>
   </div>
 </template>
@@ -173,8 +180,7 @@ const topics = computed(() => [...new Set(grid.value?.rules.map(({ topic }) => t
   padding: 14px 16px;
 }
 .counts,
-.forms,
-.making {
+.forms {
   list-style: none;
   padding: 0;
   margin: 8px 0 0;
@@ -182,16 +188,14 @@ const topics = computed(() => [...new Set(grid.value?.rules.map(({ topic }) => t
   gap: 3px;
 }
 .forms li {
-  display: flex;
+  display: grid;
+  grid-template-columns: 92px minmax(0, 1fr);
   gap: 8px;
 }
-.making li {
+.making {
   display: flex;
   align-items: center;
   gap: 8px;
-}
-.making span {
-  flex: 1;
 }
 .counts b {
   display: inline-block;
@@ -206,12 +210,21 @@ const topics = computed(() => [...new Set(grid.value?.rules.map(({ topic }) => t
   display: grid;
 }
 .preview {
+  position: sticky;
+  top: 100px;
+}
+.preview iframe {
   width: 100%;
   height: max(300px, 100vh - 190px);
   min-height: 420px;
-  position: sticky;
-  top: 100px;
   background: rgb(var(--v-theme-surface));
+}
+.wait {
+  position: absolute;
+  inset: 24px 24px auto;
+  display: flex;
+  gap: 10px;
+  align-items: center;
 }
 @media (max-width: 900px) {
   .layout {

@@ -79,7 +79,7 @@ const words = (kept: number | null): string =>
     <ProblemNote :text="problem || unread" />
     <template v-if="!editing">
       <p>
-        {{ words(view.days)
+        {{ $t('snapshots.snapshotsKept', { kept: words(view.days) })
         }}<template v-for="(kept, tag) in view.tags" :key="tag">{{
           $t('snapshots.tagged', { tag, kept: words(kept) })
         }}</template
