@@ -18,20 +18,7 @@ export type SectionId = (typeof SECTION_IDS)[number]
 
 /** Sections by audience, in their order. Everything that an assessor may ask for is in the report for assessors. */
 export const AUDIENCES = {
-  technical: [
-    'summary',
-    'scope',
-    'method',
-    'signing',
-    'assessment',
-    'rules',
-    'standing',
-    'requirements',
-    'people',
-    'traffic',
-    'findings',
-    'records',
-  ],
+  technical: SECTION_IDS.filter((id) => id !== 'remediation'),
   management: ['summary', 'standing', 'assessment'],
   assessor: [
     'summary',

@@ -23,7 +23,10 @@ const own = computed(() => new Set(props.view.rules.map(({ id }) => id)))
 const linesOf = (id: string) => props.view.coverage.filter((line) => line.framework === id)
 const countOf = (id: string, kind: Kind): number => linesOf(id).filter((line) => line.coverage === kind).length
 const shareOf = (id: string): string =>
-  `${countOf(id, 'machine') + countOf(id, 'partly') + countOf(id, 'person')} of ${linesOf(id).length}`
+  t('common.someOfAll', {
+    shown: countOf(id, 'machine') + countOf(id, 'partly') + countOf(id, 'person'),
+    all: linesOf(id).length,
+  })
 /** Parts of the standard stand together. */
 const lines = computed(() => {
   const shown = linesOf(framework.value).filter((line) => only.value === '' || line.coverage === only.value)

@@ -69,9 +69,7 @@ const cameColumns: Column<{ readonly device: string; readonly what: string }>[] 
 
 <template>
   <ModalDialog
-    :title="
-      $t('estate.setLabelOnDevices', { devices: devices.length, devices2: devices.length === 1 ? 'device' : 'devices' })
-    "
+    :title="$t('estate.setLabelOnDevices', devices.length)"
     @update:model-value="came ? emit('done') : emit('left')"
   >
     <div class="card">

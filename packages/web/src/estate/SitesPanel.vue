@@ -89,7 +89,7 @@ async function keep(): Promise<void> {
           {{ site.title }}</button
         ><span v-else>{{ site.title }}</span
         >{{ ' ' }} <code v-if="site.title !== site.name" class="quiet">{{ site.name }}</code>{{ ' '
-        }}<span class="quiet">{{ all }} {{ all === 1 ? 'device' : 'devices' }}</span>
+        }}<span class="quiet">{{ $t('common.devicesCounted', all) }}</span>
       </li>
     </ul>
     <p v-else class="quiet">{{ $t('estate.noSitesYet') }}</p>

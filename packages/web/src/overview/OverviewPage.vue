@@ -234,7 +234,7 @@ const docketColumns: Column<VerdictRow>[] = [
               <dd>
                 <router-link :to="{ path: `${base}/estate`, query: { group: group.title } }"
                   ><b :data-group="group.title">{{ group.devices }}</b>
-                  {{ group.devices === 1 ? 'device' : 'devices' }}</router-link
+                  {{ $t('common.devicesOnly', group.devices) }}</router-link
                 >
               </dd></template
             >

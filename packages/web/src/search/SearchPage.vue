@@ -158,10 +158,7 @@ const columnsOf = ({ kind }: FoundPart): Column<FoundPart['hits'][number]>[] => 
           <span class="quiet"
             >{{ part.total
             }}<template v-if="part.devices !== undefined && part.kind !== 'device'"
-              >{{ ' '
-              }}{{
-                $t('search.at', { devices: part.devices, part: part.devices === 1 ? 'device' : 'devices' })
-              }}</template
+              >{{ ' ' }}{{ $t('search.at', part.devices) }}</template
             ></span
           >
         </h2>

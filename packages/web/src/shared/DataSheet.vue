@@ -112,7 +112,7 @@ const counted = computed(() => {
   if (props.remote) return named(props.remote.total)
   return kept.value.length === props.rows.length
     ? named(props.rows.length)
-    : `${grouped(kept.value.length)} of ${grouped(props.rows.length)} ${props.label}`
+    : t('common.someOfAll', { shown: grouped(kept.value.length), all: `${grouped(props.rows.length)} ${props.label}` })
 })
 const span = computed(() => {
   const first = (page.value - 1) * PAGE_ROWS

@@ -14,14 +14,23 @@ const emit = defineEmits<{ stop: [] }>()
     <span
       >{{ reading.of ? $t('shared.working') : $t('shared.parsingTheEstate')
       }}<template v-if="reading.total > 1 || !reading.of">{{
-        $t('shared.of', { done: reading.done, total: reading.total, reading: reading.of ?? 'devices' })
+        $t('shared.of', {
+          done: reading.done,
+          total: reading.total,
+          reading: reading.of ?? $t('common.devicesOnly', 2),
+        })
       }}</template></span
     >
     <v-progress-linear
       :model-value="(100 * reading.done) / Math.max(1, reading.total)"
       :indeterminate="reading.total === 1"
       color="primary"
-      :aria-label="`${reading.done} of ${reading.total} ${reading.of ?? 'devices'}`"
+      :aria-label="
+        $t('common.someOfAll', {
+          shown: reading.done,
+          all: `${reading.total} ${reading.of ?? $t('common.devicesOnly', 2)}`,
+        })
+      "
     />
     <v-btn size="small" variant="text" @click="emit('stop')">{{
       reading.of ? $t('common.stop') : $t('shared.stopWaiting')

@@ -118,14 +118,8 @@ const columns: Column<(typeof records.value)[number]>[] = [
 <template>
   <section class="intake" :aria-label="$t('snapshots.importedFiles')">
     <h2>
-      {{
-        $t('snapshots.importedRefused', {
-          devices: intake.devices.length,
-          intake: intake.devices.length === 1 ? 'device' : 'devices',
-          plainRefusals: plainRefusals.length,
-          plainRefusals2: plainRefusals.length === 1 ? 'file' : 'files',
-        })
-      }}
+      {{ $t('snapshots.devicesImported', intake.devices.length) }},
+      {{ $t('snapshots.filesRefused', plainRefusals.length) }}
     </h2>
     <div v-if="questions.length > 0" class="panel part">
       <h3>{{ $t('snapshots.duplicateHostNames') }}</h3>

@@ -1,5 +1,5 @@
 <script setup lang="ts">
-import { t } from '../messages/index.ts'
+import { counted, t } from '../messages/index.ts'
 import { type RetentionView, getRetention, setRetention } from '@jurybox/api/archive'
 import { computed, ref, watch } from 'vue'
 import { call } from '../api/client.ts'
@@ -70,7 +70,7 @@ async function keep(): Promise<void> {
   emit('changed')
 }
 const words = (kept: number | null): string =>
-  kept === null ? t('snapshots.forEver') : `${kept} ${kept === 1 ? 'day' : 'days'}`
+  kept === null ? t('snapshots.forEver') : counted('common.daysCounted', kept)
 </script>
 
 <template>

@@ -245,8 +245,9 @@ const recordColumns: Column<HeldRecord>[] = [
               class="as-link"
               @click="show(record.id, record.unread)"
             >
-              {{ record.unread.length }} {{ record.unread.length === 1 ? 'line' : 'lines' }}</button
-            ><span v-else class="quiet">{{ $t('common.none') }}</span>
+              {{ $t('common.linesCounted', record.unread.length) }}</button><span v-else class="quiet">{{
+              $t('common.none')
+            }}</span>
           </template>
           <template #captured="{ row: record }">
             <AgeText :at="record.takenAt" :source="record.timeSource" /><span v-if="record.carried" class="quiet"

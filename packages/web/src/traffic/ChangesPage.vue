@@ -85,7 +85,7 @@ const some = (all: readonly string[]): string => firstOf(all, 5)
         v-for="(one, i) in changes"
         :key="i"
         class="panel change"
-        :aria-label="`${one.before.join(', ')} to ${one.after.join(', ')}`"
+        :aria-label="$t('common.fromTo', { from: one.before.join(', '), to: one.after.join(', ') })"
       >
         <header>
           <span class="fates"
