@@ -26,21 +26,15 @@ describe('evidence packs, in the browser', function () {
     await type(page, 'Title', 'For the board')
     await page.keyboard.press('Tab')
     await press(page, 'Close')
-    const preview = async (): Promise<string> => {
-      const frame = await (await page.$('.preview iframe'))?.contentFrame()
-      return (await frame?.$eval('body', (body) => body.innerText)) ?? ''
-    }
     await page.waitForFunction(() =>
       document.querySelector<HTMLIFrameElement>('.preview iframe')?.src.includes('title=For'),
     )
     await page.waitForFunction(
       () => document.querySelector<HTMLIFrameElement>('.preview iframe')?.src.includes('sections=scope') ?? false,
     )
-    let text = ''
-    for (let left = 100; left > 0 && !text.includes('For the board'); left--) {
-      text = await preview()
-      await new Promise((resolve) => setTimeout(resolve, 200))
-    }
+    await page.waitForFunction(() => document.querySelector('.preview .wait') === null)
+    const frame = await (await page.$('.preview iframe'))?.contentFrame()
+    const text = (await frame?.$eval('body', (body) => body.innerText)) ?? ''
     expect(text).to.contain('For the board')
     expect(text.indexOf('Scope')).to.be.below(text.indexOf('Summary'))
     await press(page, 'Save this report')
