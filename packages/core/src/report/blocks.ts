@@ -7,6 +7,8 @@ import {
   METHOD,
   COUNTED_OUTCOMES,
   attestedWords,
+  coverageNumbers,
+  heads,
   numbers,
   outcomeHeads,
   placeWords,
@@ -38,7 +40,6 @@ const lines = (title: string, items: readonly string[]): Block[] =>
   items.length === 0 ? [] : [text(title, 'strong'), { kind: 'lines', text: items.join('\n') }]
 const when = (time: string | null, say: Say): string =>
   time === null ? say('time.unknown') : say('time.utc', { time: time.slice(0, 16).replace('T', ' ') })
-const heads = (say: Say, ...columns: readonly ReportText[]): string[] => columns.map((column) => say(column))
 /** A part with a heading of its own; nothing where it has no rows. */
 function part(title: string, head: readonly string[], rows: readonly (readonly string[])[]): Block[] {
   return rows.length === 0 ? [] : [heading(3, title), table(head, rows)]
@@ -146,11 +147,7 @@ const SECTION_BLOCKS: Readonly<Record<SectionId, (report: Report, say: Say) => B
         'column.notCovered',
         'column.outside',
       ),
-      coverage.map(({ framework, counts, total }) => [
-        framework,
-        String(total),
-        ...(['machine', 'partly', 'person', 'none', 'outside'] as const).map((kind) => String(counts[kind])),
-      ]),
+      coverage.map(({ framework, counts, total }) => [framework, String(total), ...coverageNumbers(counts)]),
     ),
     ...part(
       say('standing.tailored'),

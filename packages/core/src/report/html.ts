@@ -6,8 +6,18 @@ import type { ReportFormat } from './format.ts'
 import { findingHtml, remedyHtml } from './html-finding.ts'
 import { coverHtml, logoHtml, summaryHtml } from './html-front.ts'
 import { POLICY, STYLE, code, esc, mark, table, time } from './html-parts.ts'
-import { textsOf, type ReportText, type Say } from './messages/index.ts'
-import { METHOD, COUNTED_OUTCOMES, attestedWords, numbers, outcomeHeads, scopeWords, standingWords } from './phrases.ts'
+import { textsOf, type Say } from './messages/index.ts'
+import {
+  METHOD,
+  COUNTED_OUTCOMES,
+  attestedWords,
+  coverageNumbers,
+  heads,
+  numbers,
+  outcomeHeads,
+  scopeWords,
+  standingWords,
+} from './phrases.ts'
 import { findingWords, type Report } from './report.ts'
 import { scoreWords } from './requirement-score.ts'
 import type { SectionId } from './sections.ts'
@@ -173,8 +183,6 @@ const SECTION_HTML: Readonly<Record<SectionId, (report: Report, say: Say) => str
     ]),
 }
 
-const heads = (say: Say, ...columns: readonly ReportText[]): string[] => columns.map((column) => say(column))
-
 /** @param title in words; what the section is called where nothing else is said */
 function section(id: SectionId, say: Say, html: readonly string[], title = say(`section.${id}`)): string {
   return `<section id="${id}"><h2>${esc(title)}</h2>\n${html.filter(Boolean).join('\n')}\n</section>`
@@ -201,7 +209,7 @@ function standingHtml({ document, coverage }: Report, say: Say): string {
       ),
       coverage.map(({ framework, counts, total }) => [
         `${esc(framework)} <span class="quiet">${esc(say('standing.requirements', {}, total))}</span>`,
-        ...(['machine', 'partly', 'person', 'none', 'outside'] as const).map((kind) => String(counts[kind])),
+        ...coverageNumbers(counts),
       ]),
     ),
     part(

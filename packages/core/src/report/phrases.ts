@@ -1,6 +1,6 @@
 /** What every form of a report says in the same words, and what it counts. */
 import type { AuditDocument, Counts, Verdict } from '../audit/index.ts'
-import type { Say } from './messages/index.ts'
+import type { ReportText, Say } from './messages/index.ts'
 import type { Report } from './report.ts'
 import type { SummaryLine } from './summary.ts'
 
@@ -23,6 +23,15 @@ export const METHOD = [
 export function pageWords(say: Say): readonly [before: string, between: string, after: string] {
   const [before = '', between = '', after = ''] = say('report.pages', { page: '\n', pages: '\n' }).split('\n')
   return [before, between, after]
+}
+
+export function heads(say: Say, ...columns: readonly ReportText[]): string[] {
+  return columns.map((column) => say(column))
+}
+
+/** Requirements by who decides them, in the order of the columns. */
+export function coverageNumbers(counts: Report['coverage'][number]['counts']): string[] {
+  return (['machine', 'partly', 'person', 'none', 'outside'] as const).map((kind) => String(counts[kind]))
 }
 
 export function numbers(counts: Counts): string[] {

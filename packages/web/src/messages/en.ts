@@ -93,7 +93,8 @@ export const en = {
     requirementCount: '{n} requirement | {n} requirements',
     importControls: 'Import own controls (OSCAL 1.1 catalog, JSON)',
     importControlsNote:
-      'Own controls become a framework that audits can be for. A property same-as names the requirement that asks the same.',
+      'Own controls become a framework that audits can be for. ' +
+      'A property same-as names the requirement that asks the same.',
     controlsCame: 'Imported “{title}”, {requirements} requirements.',
     deleteControls: 'Delete {title}',
     openFormats: 'Open formats',
